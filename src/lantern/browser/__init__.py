@@ -1,0 +1,1 @@
+"""A real browser behind the interface that the station drives."""

@@ -1,0 +1,270 @@
+"""Chromium: starting it, and isolated contexts in a running one."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import subprocess
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from lantern.browser.cdp import BrowserError, BrowserGone, Connection
+from lantern.browser.page import Page
+
+VIEWPORT = (1280, 800)
+"""Width and height of every page under test, in CSS pixels."""
+
+FLAGS = (
+    "--headless=new",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--no-default-browser-check",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-default-apps",
+    "--disable-extensions",
+    "--disable-background-timer-throttling",
+    "--disable-backgrounding-occluded-windows",
+    "--disable-renderer-backgrounding",
+    "--disable-features=Translate,OptimizationHints,MediaRouter,PasswordLeakDetection",
+    "--password-store=basic",
+    # Frames of other origins stay in the page's own process, so that one session reaches them.
+    "--disable-site-isolation-trials",
+    "--hide-scrollbars",
+    "--mute-audio",
+    "--force-color-profile=srgb",
+    f"--window-size={VIEWPORT[0]},{VIEWPORT[1]}",
+    "--remote-debugging-port=0",
+)
+START_LIMIT = 30.0
+
+
+def find_chromium() -> str:
+    """Return the path of Chromium; raises BrowserError with what to install."""
+    for name in (os.environ.get("LANTERN_CHROMIUM", ""), "chromium", "chromium-browser"):
+        path = shutil.which(name) if name else None
+        if path:
+            return path
+    raise BrowserError("Chromium is not installed. Install it with: apt-get install chromium")
+
+
+class Chromium:
+    """A running Chromium process with any number of isolated contexts."""
+
+    def __init__(self) -> None:
+        self._profile = Path(tempfile.mkdtemp(prefix="lantern-chromium-"))
+        flags = [*FLAGS, f"--user-data-dir={self._profile}"]
+        if os.geteuid() == 0:
+            flags.append("--no-sandbox")  # Chromium refuses to start as root with it
+        self._process = subprocess.Popen(
+            [find_chromium(), *flags, "about:blank"],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+        self._contexts: dict[str, Context] = {}
+        try:
+            self.connection = Connection(self._address())
+        except BaseException:
+            self.close()
+            raise
+        product = str(self.connection.call("Browser.getVersion")["product"])
+        self.version = "Chromium " + product.partition("/")[2]
+        self.connection.listen("", self._event)
+        self.connection.call(
+            "Target.setAutoAttach",
+            {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True},
+        )
+
+    @property
+    def pid(self) -> int:
+        """The process id of the browser."""
+        return self._process.pid
+
+    @property
+    def alive(self) -> bool:
+        """Whether the process runs and its connection is open."""
+        return self._process.poll() is None and not self.connection.closed.is_set()
+
+    def new_context(self) -> Context:
+        """Open a fresh, isolated context: no cookies, storage or cache of any other."""
+        answer = self.connection.call(
+            "Target.createBrowserContext", {"disposeOnDetach": True}, timeout=15
+        )
+        context = Context(self, answer["browserContextId"])
+        self._contexts[context.id] = context
+        return context
+
+    def drop(self, context: Context) -> None:
+        """Close a context and all its pages."""
+        self._contexts.pop(context.id, None)
+        if self.alive:
+            self.connection.post("Target.disposeBrowserContext", {"browserContextId": context.id})
+
+    def close(self) -> None:
+        """End the browser and remove its profile."""
+        connection = getattr(self, "connection", None)
+        if connection and not connection.closed.is_set():
+            try:
+                connection.call("Browser.close", timeout=3)
+            except BrowserError:
+                pass
+        try:
+            self._process.wait(3)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait(5)
+        if self._process.stderr:
+            self._process.stderr.close()
+        shutil.rmtree(self._profile, ignore_errors=True)
+
+    def _address(self) -> str:
+        """Wait for the line on which Chromium tells its debugging address."""
+        found: list[str] = []
+        said: list[str] = []
+        ready = threading.Event()
+
+        def read() -> None:
+            stream = self._process.stderr
+            assert stream is not None  # noqa: S101 - opened with PIPE above
+            try:
+                for line in stream:
+                    said.append(line)
+                    match = re.search(r"DevTools listening on (ws://\S+)", line)
+                    if match:
+                        found.append(match.group(1))
+                        ready.set()
+                    del said[:-20]
+            except ValueError:
+                pass  # closed while reading
+            ready.set()
+
+        threading.Thread(target=read, name="chromium-stderr", daemon=True).start()
+        if not ready.wait(START_LIMIT) or not found:
+            raise BrowserError("Chromium did not start. It said: " + "".join(said[-5:]).strip())
+        return found[0]
+
+    def _event(self, message: dict[str, Any]) -> None:
+        params = message["params"]
+        if message["method"] == "Target.attachedToTarget":
+            self._attached(params)
+        elif message["method"] == "Target.detachedFromTarget":
+            self.connection.forget(params["sessionId"])
+            for context in list(self._contexts.values()):
+                context.lost(params["sessionId"])
+
+    def _attached(self, params: dict[str, Any]) -> None:
+        info, session = params["targetInfo"], params["sessionId"]
+        context = self._contexts.get(info.get("browserContextId", ""))
+        if context is None or info["type"] != "page":
+            self.connection.post("Runtime.runIfWaitingForDebugger", session=session)
+            return
+        context.attached(info, session)
+
+
+class Context:
+    """An isolated set of windows: what one person with an empty profile would have open."""
+
+    def __init__(self, browser: Chromium, context_id: str) -> None:
+        self.browser = browser
+        self.id = context_id
+        self.pages: list[Page] = []
+        self.on_change: Callable[[], None] = lambda: None
+        self.on_page: Callable[[Page], None] = lambda page: None
+        self._current: Page | None = None
+        self._front: Page | None = None
+        self._changed = threading.Condition()
+
+    @property
+    def current(self) -> Page:
+        """The window that is acted on; raises BrowserGone when none is open."""
+        with self._changed:
+            if self._current is None or self._current.gone.is_set():
+                if not self.pages:
+                    raise BrowserGone("No window is open any more.")
+                self._current = self.pages[-1]
+                self.bring_to_front(self._current)
+            return self._current
+
+    def open_page(self) -> Page:
+        """Open a window and return it when it can be used."""
+        target = self.browser.connection.call(
+            "Target.createTarget",
+            {
+                "url": "about:blank",
+                "browserContextId": self.id,
+                "width": VIEWPORT[0],
+                "height": VIEWPORT[1],
+            },
+        )["targetId"]
+        end = time.monotonic() + START_LIMIT
+        with self._changed:
+            while True:
+                page = next((page for page in self.pages if page.target == target), None)
+                if page:
+                    break
+                if not self._changed.wait(end - time.monotonic()):
+                    raise BrowserError("The browser opened no window in time.")
+        page.prepared(START_LIMIT)
+        self.switch(page)
+        return page
+
+    def switch(self, page: Page) -> None:
+        """Make a window the current one."""
+        with self._changed:
+            self._current = page
+        self.bring_to_front(page)
+        self.on_change()
+
+    def bring_to_front(self, page: Page) -> None:
+        """Let the browser draw this window: one in the background has no pictures."""
+        if self._front is not page:
+            page.post("Page.bringToFront")
+            self._front = page
+
+    def follow(self, page: Page) -> None:
+        """Make a window the current one that is in front by itself, such as a new one."""
+        with self._changed:
+            self._current = page
+
+    def close_page(self, page: Page) -> None:
+        """Close a window."""
+        self.browser.connection.call("Target.closeTarget", {"targetId": page.target})
+        self.lost(page.session)
+
+    def close(self) -> None:
+        """Close the context with all its windows."""
+        self.browser.drop(self)
+
+    def attached(self, info: dict[str, Any], session: str) -> None:
+        """Take in a new window (on the connection's reading thread)."""
+        page = Page(self.browser.connection, session, info["targetId"], VIEWPORT)
+        page.title, page.address = info.get("title", ""), info.get("url", "")
+        self.on_page(page)
+        page.prepare()
+        with self._changed:
+            self.pages.append(page)
+            self._front = page
+            self._changed.notify_all()
+        self.on_change()
+
+    def lost(self, session: str) -> None:
+        """Take note that a window is gone."""
+        with self._changed:
+            gone = [page for page in self.pages if page.session == session]
+            for page in gone:
+                self.pages.remove(page)
+                page.gone.set()
+                if self._front is page:
+                    self._front = None
+            self._changed.notify_all()
+        if gone:
+            self.on_change()

@@ -1,0 +1,446 @@
+"""One window of the application under test: its probe, its input, its pictures and its noise."""
+
+from __future__ import annotations
+
+import base64
+import json
+import threading
+from collections.abc import Callable
+from concurrent.futures import Future
+from dataclasses import dataclass, field
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, Connection, answer
+from lantern.browser.keys import Key, key_of, modifiers_of
+
+WORLD = "lantern"
+BINDING = "lanternReport"
+MOST_NOISE = 200
+
+
+class DialogOpen(BrowserError):
+    """The page does not answer because a browser dialog is open."""
+
+
+@dataclass
+class Noise:
+    """What the page itself complained about: console errors and failed requests."""
+
+    console: list[str] = field(default_factory=list)
+    requests: list[str] = field(default_factory=list)
+
+    def take(self) -> tuple[list[str], list[str]]:
+        """Return what has come since the last call."""
+        console, self.console = self.console, []
+        requests, self.requests = self.requests, []
+        return console, requests
+
+
+@dataclass(frozen=True)
+class Dialog:
+    """An open browser dialog: alert, confirm, prompt or beforeunload."""
+
+    type: str
+    message: str
+    default: str = ""
+
+
+@cache
+def probe_source() -> str:
+    """Return the built probe."""
+    return files("lantern.browser").joinpath("probe.js").read_text(encoding="utf-8")
+
+
+class Page:
+    """A window. Events come in on the connection's reading thread; calls from any other."""
+
+    def __init__(
+        self, connection: Connection, session: str, target: str, viewport: tuple[int, int]
+    ) -> None:
+        self.connection, self.session, self.target = connection, session, target
+        self.viewport = viewport
+        self.title = self.address = ""
+        self.dialog: Dialog | None = None
+        self.chooser: dict[str, Any] | None = None
+        self.noise = Noise()
+        self.gone = threading.Event()
+        self.status = 0
+        self.main_frame = ""
+        self.probe_tail = ""
+        self.on_picture: Callable[[bytes], None] | None = None
+        self.on_report: Callable[[dict[str, Any]], None] = lambda event: None
+        self.on_change: Callable[[], None] = lambda: None
+        self._worlds: dict[str, int] = {}
+        self._world_frames: dict[int, str] = {}
+        self._ready = threading.Condition()
+        self._loading = False
+        self._prepared: Future[dict[str, Any]] | None = None
+        self._handlers: dict[str, Callable[[dict[str, Any]], None]] = {
+            "Runtime.executionContextCreated": self._world_made,
+            "Runtime.executionContextDestroyed": self._world_gone,
+            "Runtime.executionContextsCleared": lambda _: self._clear_worlds(),
+            "Runtime.bindingCalled": self._reported,
+            "Runtime.consoleAPICalled": self._console,
+            "Runtime.exceptionThrown": self._thrown,
+            "Log.entryAdded": self._logged,
+            "Network.responseReceived": self._response,
+            "Network.loadingFailed": self._failed,
+            "Page.frameNavigated": self._navigated,
+            "Page.navigatedWithinDocument": self._moved_within,
+            "Page.frameStartedNavigating": lambda params: self._load(params, loading=True),
+            "Page.frameRequestedNavigation": lambda params: self._load(params, loading=True),
+            "Page.frameStoppedLoading": lambda params: self._load(params, loading=False),
+            "Page.domContentEventFired": lambda _: self._arrived(),
+            "Page.javascriptDialogOpening": self._dialog_opening,
+            "Page.javascriptDialogClosed": self._dialog_closed,
+            "Page.fileChooserOpened": self._chooser_opened,
+            "Page.screencastFrame": self._picture,
+            "Inspector.targetCrashed": lambda _: self._crashed(),
+        }
+
+    # -- getting ready -----------------------------------------------------------------------
+
+    def prepare(self) -> None:
+        """Send all that a new window needs before its first script runs; waits for nothing."""
+        self.connection.listen(self.session, self._event)
+        width, height = self.viewport
+        for method, params in (
+            ("Page.enable", {}),
+            ("Runtime.enable", {}),
+            ("Log.enable", {}),
+            ("Network.enable", {}),
+            ("Runtime.addBinding", {"name": BINDING, "executionContextName": WORLD}),
+            (
+                "Page.addScriptToEvaluateOnNewDocument",
+                {
+                    "source": f"{probe_source()};{self.probe_tail}",
+                    "worldName": WORLD,
+                    "runImmediately": True,
+                },
+            ),
+            (
+                "Emulation.setDeviceMetricsOverride",
+                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+            ),
+            ("Emulation.setFocusEmulationEnabled", {"enabled": True}),
+            ("Page.setInterceptFileChooserDialog", {"enabled": True}),
+        ):
+            self.connection.post(method, dict(params), self.session)
+        self._prepared = self.connection.post("Page.getFrameTree", session=self.session)
+        self._prepared.add_done_callback(self._know_frame)
+        self.connection.post("Runtime.runIfWaitingForDebugger", session=self.session)
+
+    def prepared(self, limit: float) -> None:
+        """Wait until the window can be used."""
+        if self._prepared is not None:
+            answer(self._prepared, "the set-up of a window", limit)
+        self._wait(lambda: bool(self._worlds), limit)
+
+    def _know_frame(self, future: Future[dict[str, Any]]) -> None:
+        if not future.exception():
+            self.main_frame = future.result()["frameTree"]["frame"]["id"]
+
+    # -- commands ----------------------------------------------------------------------------
+
+    def call(self, method: str, timeout: float = 30.0, **params: object) -> dict[str, Any]:
+        """Send a command to this window and wait for the answer."""
+        return self.connection.call(method, params, self.session, timeout)
+
+    def post(self, method: str, **params: object) -> Future[dict[str, Any]]:
+        """Send a command without waiting for the answer."""
+        return self.connection.post(method, params, self.session)
+
+    def probe(self, function: str, *args: object, frame: str = "", timeout: float = 15.0) -> Any:  # noqa: ANN401 - whatever the probe's function returns
+        """Call a function of the probe in a frame ("" for the main one) and return its answer.
+
+        Raises DialogOpen, CommandFailed when the document went away, BrowserGone, NoAnswer.
+        """
+        if self.dialog:
+            raise DialogOpen(self.dialog.message)
+        world = self._worlds.get(frame or self.main_frame)
+        if world is None:
+            raise CommandFailed("The frame is not there.")
+        listed = ",".join(json.dumps(argument) for argument in args)
+        result = self.call(
+            "Runtime.evaluate",
+            timeout,
+            expression=f"lantern.{function}({listed})",
+            contextId=world,
+            returnByValue=True,
+            awaitPromise=True,
+        )
+        if "exceptionDetails" in result:
+            details = result["exceptionDetails"]
+            text = details.get("exception", {}).get("description") or details.get("text", "")
+            raise CommandFailed(f"The probe failed: {text[:300]}")
+        return result["result"].get("value")
+
+    def frames(self) -> list[str]:
+        """Return the ids of all frames that the probe is in, the main one first."""
+        return sorted(self._worlds, key=lambda frame: frame != self.main_frame)
+
+    def frame_offset(self, frame: str) -> tuple[float, float]:
+        """Return where a frame's own corner is in the window, in CSS pixels."""
+        if not frame or frame == self.main_frame:
+            return 0.0, 0.0
+        owner = self.call("DOM.getFrameOwner", frameId=frame)
+        quad = self.call("DOM.getBoxModel", backendNodeId=owner["backendNodeId"])
+        content = quad["model"]["content"]
+        return float(content[0]), float(content[1])
+
+    def navigate(self, address: str, limit: float) -> tuple[int, str]:
+        """Open an address and wait for its document; returns (HTTP status, error in words)."""
+        self.status = 0
+        with self._ready:
+            self._loading = True
+        try:
+            result = self.call("Page.navigate", limit, url=address)
+        except DialogOpen:
+            return 0, ""
+        if result.get("errorText"):
+            with self._ready:
+                self._loading = False
+            return 0, str(result["errorText"]).removeprefix("net::")
+        self.settled(limit)
+        return self.status, ""
+
+    def settled(self, limit: float) -> bool:
+        """Wait until no navigation is under way; tells whether that came about in time."""
+        return self._wait(
+            lambda: not self._loading or self.dialog is not None or self.gone.is_set(), limit
+        )
+
+    def after_input(self, limit: float = 10.0) -> None:
+        """Let the tasks that an input queued run, and a navigation it started arrive."""
+        if self.dialog or self.gone.is_set():
+            return
+        try:
+            self.probe("settle", timeout=limit)
+        except (CommandFailed, DialogOpen, BrowserGone):
+            pass  # the document is being replaced, or a dialog or closed window is the effect
+        self.settled(limit)
+
+    # -- input -------------------------------------------------------------------------------
+
+    def mouse(self, kind: str, x: float, y: float, **more: object) -> Future[dict[str, Any]]:
+        """Send a mouse event (mousePressed, mouseReleased, mouseMoved, mouseWheel)."""
+        return self.post("Input.dispatchMouseEvent", type=kind, x=x, y=y, **more)
+
+    def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
+        """Press and release the mouse at a point, `count` times in a row."""
+        last = self.mouse("mouseMoved", x, y)
+        for number in range(1, count + 1):
+            for kind in ("mousePressed", "mouseReleased"):
+                last = self.mouse(kind, x, y, button=button, clickCount=number)
+        self._input_done(last)
+
+    def press_key(self, keys: str) -> None:
+        """Press a key with its modifiers, for example "Control+Enter"."""
+        *held, name = keys.split("+") if not keys.endswith("+") else [*keys[:-1].split("+"), "+"]
+        held = [modifier for modifier in held if modifier]
+        self._input_done(self.key(key_of(name), modifiers_of(held)))
+
+    def key(self, key: Key, modifiers: int = 0) -> Future[dict[str, Any]]:
+        """Send the events of one key; returns the future answer of the last."""
+        typed = key.text if not modifiers & 7 else ""  # with Alt, Control or Meta nothing is typed
+        shape = {"key": key.key, "code": key.code, "windowsVirtualKeyCode": key.number}
+        down = "keyDown" if typed else "rawKeyDown"
+        self.post(
+            "Input.dispatchKeyEvent",
+            type=down,
+            modifiers=modifiers,
+            **shape,
+            **({"text": typed} if typed else {}),
+        )
+        return self.post("Input.dispatchKeyEvent", type="keyUp", modifiers=modifiers, **shape)
+
+    def type_text(self, text: str) -> None:
+        """Type a text where the focus is: as keys where a keyboard has them, else inserted."""
+        last: Future[dict[str, Any]] | None = None
+        if len(text) <= 80 and text.isascii() and text.isprintable():
+            for letter in text:
+                last = self.key(key_of(letter))
+        elif text:
+            last = self.post("Input.insertText", text=text)
+        if last is not None:
+            self._input_done(last)
+
+    def _input_done(self, last: Future[dict[str, Any]]) -> None:
+        """Wait for input to be taken; a dialog or a closed window is an effect of it as well."""
+        try:
+            answer(last, "an input", 15.0)
+        except (DialogOpen, BrowserGone, CommandFailed):
+            if self.connection.closed.is_set():
+                raise
+        self.after_input()
+
+    def answer_dialog(self, accept: bool, text: str = "") -> Dialog | None:
+        """Answer the open dialog and return it; None when none is open."""
+        dialog = self.dialog
+        if dialog is None:
+            return None
+        self.dialog = None
+        self.call("Page.handleJavaScriptDialog", accept=accept, promptText=text or dialog.default)
+        self.after_input()
+        return dialog
+
+    # -- pictures ----------------------------------------------------------------------------
+
+    def picture(self, quality: int = 70) -> bytes:
+        """Take a JPEG of the viewport."""
+        result = self.call(
+            "Page.captureScreenshot",
+            10.0,
+            format="jpeg",
+            quality=quality,
+            optimizeForSpeed=True,
+        )
+        return base64.b64decode(result["data"])
+
+    def start_pictures(self, take: Callable[[bytes], None], quality: int = 70) -> None:
+        """Send a JPEG to `take` (on the reading thread) whenever the page looks different."""
+        self.on_picture = take
+        self.post(
+            "Page.startScreencast",
+            format="jpeg",
+            quality=quality,
+            maxWidth=self.viewport[0],
+            maxHeight=self.viewport[1],
+            everyNthFrame=1,
+        )
+
+    def stop_pictures(self) -> None:
+        """Stop sending pictures."""
+        self.on_picture = None
+        if not self.gone.is_set() and not self.connection.closed.is_set():
+            self.post("Page.stopScreencast")
+
+    # -- events (on the reading thread) --------------------------------------------------------
+
+    def _event(self, message: dict[str, Any]) -> None:
+        handler = self._handlers.get(message["method"])
+        if handler:
+            handler(message["params"])
+
+    def _wait(self, condition: Callable[[], bool], limit: float) -> bool:
+        with self._ready:
+            return self._ready.wait_for(condition, limit)
+
+    def _wake(self) -> None:
+        with self._ready:
+            self._ready.notify_all()
+
+    def _world_made(self, params: dict[str, Any]) -> None:
+        context = params["context"]
+        if context["name"] == WORLD:
+            frame = context["auxData"]["frameId"]
+            self._worlds[frame] = context["id"]
+            self._world_frames[context["id"]] = frame
+            self._wake()
+
+    def _world_gone(self, params: dict[str, Any]) -> None:
+        frame = self._world_frames.pop(params["executionContextId"], "")
+        if self._worlds.get(frame) == params["executionContextId"]:
+            del self._worlds[frame]
+
+    def _clear_worlds(self) -> None:
+        self._worlds.clear()
+        self._world_frames.clear()
+
+    def _reported(self, params: dict[str, Any]) -> None:
+        if params["name"] != BINDING:
+            return
+        event = json.loads(params["payload"])
+        frame = self._world_frames.get(params["executionContextId"], "")
+        event["frame"] = "" if frame == self.main_frame else frame
+        event["window"] = self.target
+        self.on_report(event)
+
+    def _console(self, params: dict[str, Any]) -> None:
+        if params["type"] in ("error", "assert"):
+            words = [str(arg.get("value", arg.get("description", ""))) for arg in params["args"]]
+            self._note(self.noise.console, " ".join(words))
+
+    def _thrown(self, params: dict[str, Any]) -> None:
+        details = params["exceptionDetails"]
+        text = details.get("exception", {}).get("description") or details.get("text", "")
+        self._note(self.noise.console, text)
+
+    def _logged(self, params: dict[str, Any]) -> None:
+        entry = params["entry"]
+        if entry["level"] == "error" and entry["source"] != "network":
+            self._note(self.noise.console, entry["text"])
+
+    def _response(self, params: dict[str, Any]) -> None:
+        response = params["response"]
+        if params.get("type") == "Document" and params.get("frameId") == self.main_frame:
+            self.status = int(response["status"])
+        if response["status"] >= 400:
+            self._note(self.noise.requests, f"{response['status']} {response['url']}")
+
+    def _failed(self, params: dict[str, Any]) -> None:
+        if not params.get("canceled"):
+            self._note(self.noise.requests, f"{params['errorText']} ({params['type']})")
+
+    @staticmethod
+    def _note(notes: list[str], text: str) -> None:
+        if len(notes) < MOST_NOISE:
+            notes.append(text[:500])
+
+    def _navigated(self, params: dict[str, Any]) -> None:
+        frame = params["frame"]
+        if "parentId" not in frame:
+            self.main_frame = frame["id"]
+            self.address = frame["url"]
+            self.on_change()
+
+    def _moved_within(self, params: dict[str, Any]) -> None:
+        if params["frameId"] == self.main_frame:
+            self.address = params["url"]
+            with self._ready:
+                self._loading = False
+                self._ready.notify_all()
+            self.on_change()
+
+    def _load(self, params: dict[str, Any], *, loading: bool) -> None:
+        if params.get("frameId") == self.main_frame:
+            with self._ready:
+                self._loading = loading
+                self._ready.notify_all()
+            if not loading:
+                self.on_change()
+
+    def _arrived(self) -> None:
+        with self._ready:
+            self._loading = False
+            self._ready.notify_all()
+        self.on_change()
+
+    def _dialog_opening(self, params: dict[str, Any]) -> None:
+        self.dialog = Dialog(params["type"], params["message"], params.get("defaultPrompt", ""))
+        # The page's own thread stands still now: who waits for it must hear why.
+        self.connection.fail_session(self.session, DialogOpen(params["message"]))
+        self._wake()
+        self.on_change()
+
+    def _dialog_closed(self, params: dict[str, Any]) -> None:
+        self.dialog = None
+        self._wake()
+        self.on_change()
+
+    def _chooser_opened(self, params: dict[str, Any]) -> None:
+        self.chooser = params
+        self.on_change()
+
+    def _picture(self, params: dict[str, Any]) -> None:
+        self.post("Page.screencastFrameAck", sessionId=params["sessionId"])
+        if self.on_picture:
+            self.on_picture(base64.b64decode(params["data"]))
+
+    def _crashed(self) -> None:
+        self.gone.set()
+        self.connection.fail_session(self.session, BrowserGone("The page crashed."))
+        self._wake()
+        self.on_change()

@@ -1,0 +1,132 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from lantern import __version__
+
+
+def _demo(arguments: argparse.Namespace) -> int:
+    from lantern.host.setup import SetupFailed, say
+    from lantern.host.supervisor import Demo, Settings
+
+    try:
+        return Demo(Settings(arguments.host, arguments.port, arguments.fresh)).run()
+    except SetupFailed as error:
+        say(f"\n{error}")
+        return 2
+
+
+def _stop(_: argparse.Namespace) -> int:
+    from lantern.host.supervisor import stop
+
+    return stop()
+
+
+def _status(_: argparse.Namespace) -> int:
+    from lantern.host.supervisor import status
+
+    return status()
+
+
+def _test(arguments: argparse.Namespace) -> int:
+    from lantern.host.checks import run_checks
+
+    return run_checks(arguments.part, arguments.rest)
+
+
+def _run(arguments: argparse.Namespace) -> int:
+    from lantern.host.running import run_test
+
+    return run_test(arguments.test, arguments.rows, arguments.junit, arguments.json)
+
+
+def _bench(arguments: argparse.Namespace) -> int:
+    from lantern.host.checks import run_bench
+
+    return run_bench(arguments.name, arguments.rest)
+
+
+def _station(_: argparse.Namespace) -> int:
+    from lantern.host.running import run_station
+
+    return run_station()
+
+
+def _openapi(arguments: argparse.Namespace) -> int:
+    """Write the OpenAPI document; needs no database."""
+    from lantern.store.vault import make_key
+    from lantern.web.app import create_app
+
+    with tempfile.TemporaryDirectory() as folder:
+        key = Path(folder) / "key"
+        make_key(key)
+        app = create_app("postgresql://nobody@127.0.0.1:1/none", str(key))
+    Path(arguments.file).write_text(json.dumps(app.api_doc, indent=1), encoding="utf-8")
+    return 0
+
+
+def parser() -> argparse.ArgumentParser:
+    """Return the parser of the command line."""
+    main = argparse.ArgumentParser(
+        prog="./lantern",
+        description="Record, feed, run and debug automated UI tests, and review the results.",
+    )
+    main.add_argument("--version", action="version", version=f"Lantern {__version__}")
+    commands = main.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    demo = commands.add_parser("demo", help="start everything, with the sample application")
+    demo.add_argument("--port", type=int, default=8090, help="the web port (default 8090)")
+    demo.add_argument("--host", default="127.0.0.1", help="where to listen (default 127.0.0.1)")
+    demo.add_argument("--fresh", action="store_true", help="start over with new data")
+    demo.set_defaults(work=_demo)
+
+    stop = commands.add_parser("stop", help="end a running demo from another terminal")
+    stop.set_defaults(work=_stop)
+    status = commands.add_parser("status", help="say what runs")
+    status.set_defaults(work=_status)
+
+    test = commands.add_parser("test", help="check everything, or a part")
+    test.add_argument("part", nargs="?", default="all", help="all, lint, types, core, api or ui")
+    test.add_argument("rest", nargs=argparse.REMAINDER, help="passed on to pytest")
+    test.set_defaults(work=_test)
+
+    run = commands.add_parser(
+        "run", help="run a test: exit 0 all passed, 1 something failed, 2 could not run"
+    )
+    run.add_argument("test", help="the test's name or number")
+    run.add_argument("--rows", default="all", help="all, ticked, 3, 2-5, 4- or 1,3,6-8")
+    run.add_argument("--junit", help="write JUnit XML to this file")
+    run.add_argument("--json", help="write the results as JSON to this file")
+    run.set_defaults(work=_run)
+
+    bench = commands.add_parser("bench", help="measure: playback, stage or suggest")
+    bench.add_argument("name")
+    bench.add_argument("rest", nargs=argparse.REMAINDER)
+    bench.set_defaults(work=_bench)
+
+    station = commands.add_parser("station", help="start one more station for a running Lantern")
+    station.set_defaults(work=_station)
+
+    openapi = commands.add_parser("openapi", help="write the API's OpenAPI document to a file")
+    openapi.add_argument("file")
+    openapi.set_defaults(work=_openapi)
+    return main
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; returns the exit code."""
+    chosen = parser().parse_args(arguments)
+    os.environ.setdefault("PYTHONDONTWRITEBYTECODE", "1")
+    return int(chosen.work(chosen))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Tables of test data and the choice of rows."""

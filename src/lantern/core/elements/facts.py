@@ -1,0 +1,107 @@
+"""Facts: what the probe reports of one node of a page under test."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+_SPACE = re.compile(r"\s+")
+LONGEST = 400
+"""Longest text that is kept of any fact, in characters; pages under test may hold megabytes."""
+
+
+def tidy(text: object) -> str:
+    """Return `text` with runs of white space as one blank, trimmed, at most LONGEST long."""
+    return _SPACE.sub(" ", str(text if text is not None else "")).strip()[:LONGEST]
+
+
+@dataclass(frozen=True)
+class Box:
+    """Where a node is in the viewport, in CSS pixels from its top left corner."""
+
+    x: float = 0
+    y: float = 0
+    width: float = 0
+    height: float = 0
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        """The middle of the box."""
+        return self.x + self.width / 2, self.y + self.height / 2
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What is known of one node.
+
+    `row` holds the texts of the cells of the table row it is in, `section` the nearest
+    heading, legend or dialog name above it, `order` its place among the nodes that the
+    probe looked at (document order, from 0), `handle` the probe's number for the node,
+    valid until the document goes away.
+    """
+
+    tag: str
+    role: str = ""
+    name: str = ""
+    text: str = ""
+    label: str = ""
+    attributes: Mapping[str, str] = field(default_factory=dict)
+    row: tuple[str, ...] = ()
+    section: str = ""
+    path: str = ""
+    visible: bool = True
+    enabled: bool = True
+    order: int = 0
+    box: Box = Box()
+    handle: int = 0
+    frame: str = ""
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Facts:
+        """Build facts from the probe's JSON object; missing or odd entries become empty ones."""
+        attributes = raw.get("attributes")
+        box = raw.get("box") or {}
+        return cls(
+            tag=tidy(raw.get("tag")).lower(),
+            role=tidy(raw.get("role")).lower(),
+            name=tidy(raw.get("name")),
+            text=tidy(raw.get("text")),
+            label=tidy(raw.get("label")),
+            attributes={
+                str(key): tidy(value)
+                for key, value in (attributes if isinstance(attributes, dict) else {}).items()
+            },
+            row=tuple(tidy(cell) for cell in raw.get("row") or ()),
+            section=tidy(raw.get("section")),
+            path=tidy(raw.get("path")),
+            visible=bool(raw.get("visible", True)),
+            enabled=bool(raw.get("enabled", True)),
+            order=int(raw.get("order") or 0),
+            box=Box(*(float(box.get(side) or 0) for side in ("x", "y", "width", "height"))),
+            handle=int(raw.get("handle") or 0),
+            frame=str(raw.get("frame") or ""),
+        )
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the facts as an object that `read` accepts."""
+        return asdict(self) | {"attributes": dict(self.attributes), "row": list(self.row)}
+
+    def get(self, fact: str) -> str | tuple[str, ...]:
+        """Return the value of a fact by the name that clues use; "" when the node lacks it."""
+        if fact in OWN_FACTS:
+            value: str | tuple[str, ...] = getattr(self, fact)
+            return value
+        return self.attributes.get(ATTRIBUTE_OF.get(fact, fact), "")
+
+
+OWN_FACTS = frozenset({"tag", "role", "name", "text", "label", "row", "section", "path"})
+"""Facts that the probe works out; every other fact is an attribute."""
+
+ATTRIBUTE_OF = {"test id": "data-testid", "field name": "name", "hint text": "placeholder"}
+"""Facts that are attributes under a name that testers know better.
+
+The probe reports the usual spellings of a test id (data-test, data-test-id, data-qa, …) as
+data-testid.
+"""

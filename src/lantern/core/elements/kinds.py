@@ -1,0 +1,87 @@
+"""Kinds of element: what a thing on a page is, decided from its facts alone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from lantern.core.elements.facts import Facts
+
+_TEXTUAL_TYPES = frozenset(
+    "text search email url tel number date time month week datetime-local color range".split()
+)
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind.
+
+    `selector` is CSS that every node of the kind satisfies (the probe narrows by it; "*" when
+    nothing can be said), `pressable` tells that a press on something inside it means it.
+    """
+
+    name: str
+    roles: frozenset[str]
+    selector: str
+    pressable: bool = False
+
+
+def _kind(name: str, roles: str, selector: str, *, pressable: bool = False) -> tuple[str, Kind]:
+    return name, Kind(name, frozenset(roles.split()), selector, pressable)
+
+
+KINDS: dict[str, Kind] = dict(
+    [
+        _kind(
+            "button",
+            "button menuitem menuitemcheckbox menuitemradio tab treeitem switch",
+            "button,summary,input[type=button],input[type=submit],input[type=reset],"
+            "input[type=image],[role=button],[role=menuitem],[role=menuitemcheckbox],"
+            "[role=menuitemradio],[role=tab],[role=treeitem],[role=switch]",
+            pressable=True,
+        ),
+        _kind("link", "link", "a[href],area[href],[role=link]", pressable=True),
+        _kind(
+            "text box",
+            "textbox searchbox spinbutton slider",
+            "input,textarea,[contenteditable],[role=textbox],[role=searchbox],"
+            "[role=spinbutton],[role=slider]",
+            pressable=True,
+        ),
+        _kind("password box", "", "input[type=password]", pressable=True),
+        _kind("file box", "", "input[type=file]", pressable=True),
+        _kind(
+            "choice list",
+            "combobox listbox",
+            "select,[role=combobox],[role=listbox],input[list]",
+            pressable=True,
+        ),
+        _kind("option", "option", "option,[role=option]", pressable=True),
+        _kind("tick box", "checkbox", "input[type=checkbox],[role=checkbox]", pressable=True),
+        _kind("radio", "radio", "input[type=radio],[role=radio]", pressable=True),
+        _kind("table", "table grid treegrid", "table,[role=table],[role=grid],[role=treegrid]"),
+        _kind("dialog", "dialog alertdialog", "dialog,[role=dialog],[role=alertdialog]"),
+        _kind("picture", "img image", "img,svg,canvas,[role=img],[role=image]"),
+        _kind("heading", "heading", "h1,h2,h3,h4,h5,h6,[role=heading]"),
+        _kind("text", "", "*"),
+    ]
+)
+"""All kinds by name. Adding one is one entry here."""
+
+_BY_ROLE = {role: kind.name for kind in KINDS.values() for role in kind.roles}
+_BY_TYPE = {"password": "password box", "file": "file box"}
+
+
+def kind_of(facts: Facts) -> str:
+    """Return the name of the kind that a node is of; "text" for what is nothing special."""
+    if facts.tag == "input":
+        kind = _BY_TYPE.get(facts.attributes.get("type", "text").lower())
+        if kind:
+            return kind
+        if facts.attributes.get("type", "text").lower() in _TEXTUAL_TYPES and not facts.role:
+            return "text box"
+    return _BY_ROLE.get(facts.role, "text")
+
+
+def pressable_selector() -> str:
+    """Return CSS for everything that a press means as a whole, for the probe's `closest`."""
+    return ",".join(kind.selector for kind in KINDS.values() if kind.pressable)

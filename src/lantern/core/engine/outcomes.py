@@ -1,0 +1,70 @@
+"""How steps and rows end."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field
+from typing import Any, Literal
+
+from lantern.core.elements.facts import Box
+
+Outcome = Literal["passed", "failed", "skipped"]
+Reason = Literal[
+    "",
+    "not found",
+    "found several",
+    "not ready",
+    "check differed",
+    "page error",
+    "browser died",
+    "bad value",
+]
+
+
+class StepFailed(Exception):
+    """A step failed; the message says in words what happened to which thing."""
+
+    def __init__(
+        self, reason: Reason, message: str, *, expected: str = "", found: str = "", hint: str = ""
+    ) -> None:
+        super().__init__(message)
+        self.reason = reason
+        self.message = message
+        self.expected = expected
+        self.found = found
+        self.hint = hint
+
+
+@dataclass
+class Evidence:
+    """What a step gathers while it runs."""
+
+    lookups: list[dict[str, Any]] = field(default_factory=list)
+    picture: str = ""
+    box: Box | None = None
+    expected: str = ""
+    found: str = ""
+
+
+@dataclass(frozen=True)
+class StepResult:
+    """How one step ended. Times are in seconds; texts have secrets masked."""
+
+    step_id: str
+    position: int
+    sentence: str
+    outcome: Outcome
+    reason: Reason = ""
+    message: str = ""
+    hint: str = ""
+    expected: str = ""
+    found: str = ""
+    used: float = 0.0
+    limit: float = 0.0
+    lookups: Sequence[dict[str, Any]] = ()
+    picture: str = ""
+    box: Box | None = None
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the result as a JSON object."""
+        return asdict(self)

@@ -1,0 +1,253 @@
+"""What the interpreter asks of whoever drives it, and the answers.
+
+Each request names the answer that must be sent back into the generator. A driver that loses its
+browser throws `StageLost` into the generator instead.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, TypeVar
+
+from lantern.core.elements.clues import Clue
+from lantern.core.elements.facts import Box, Facts
+
+T = TypeVar("T")
+Unready = Literal["", "hidden", "disabled", "covered", "moving", "outside"]
+
+
+class StageLost(Exception):
+    """The browser behind the stage died or stopped answering."""
+
+
+@dataclass(frozen=True)
+class Now:
+    """The time in seconds on a clock that never goes back. Answer: float."""
+
+
+@dataclass(frozen=True)
+class Query:
+    """Which nodes could match, in any frame of the page: CSS and clues that narrow the search."""
+
+    selector: str
+    clues: tuple[Clue, ...] = ()
+
+
+@dataclass(frozen=True)
+class Lookup:
+    """Look for nodes. Answer: Seen.
+
+    With `after` (a stamp of an earlier answer) the page first waits up to `wait` seconds for a
+    change. With `aim` and one candidate alone, that one is made ready for input as well.
+    """
+
+    query: Query
+    aim: bool = False
+    after: int | None = None
+    wait: float = 0.0
+
+
+@dataclass(frozen=True)
+class Aim:
+    """Scroll the node into view and tell where to press it. Answer: Aimed."""
+
+    handle: int
+    frame: str = ""
+
+
+@dataclass(frozen=True)
+class Aimed:
+    """Where to press a node (CSS pixels of the viewport), or why it is not ready.
+
+    `problem` is "" for ready; `by` says in words what covers the node.
+    """
+
+    handle: int
+    x: float = 0
+    y: float = 0
+    box: Box = Box()
+    problem: Unready = ""
+    by: str = ""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What a lookup found: facts of at most some dozens of nodes, and how many there were.
+
+    `stamp` is to be given as `after` of the next lookup; `dialog` the message of an open browser
+    dialog that blocks the page.
+    """
+
+    candidates: Sequence[Facts] = ()
+    total: int = 0
+    stamp: int = 0
+    aimed: Aimed | None = None
+    dialog: str | None = None
+
+
+@dataclass(frozen=True)
+class Open:
+    """Go to an address. Answer: Opened."""
+
+    address: str
+    limit: float = 30.0
+
+
+@dataclass(frozen=True)
+class Opened:
+    """How opening went: the HTTP status (0 when there was none) and the error in words, or ""."""
+
+    status: int = 200
+    error: str = ""
+
+
+@dataclass(frozen=True)
+class Mouse:
+    """Press at a point. Answer: None."""
+
+    x: float
+    y: float
+    button: Literal["left", "right"] = "left"
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class TypeText:
+    """Press at a point, empty the field and type. Answer: None."""
+
+    handle: int
+    x: float
+    y: float
+    text: str = field(repr=False)
+    frame: str = ""
+
+
+@dataclass(frozen=True)
+class Choose:
+    """Choose an option of a native choice list by its text. Answer: Chosen."""
+
+    handle: int
+    option: str
+    frame: str = ""
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """Whether the option was there, and what the list offers."""
+
+    done: bool
+    options: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class PressKey:
+    """Press a key with modifiers, for example "Control+Enter". Answer: None."""
+
+    keys: str
+
+
+@dataclass(frozen=True)
+class Read:
+    """Read a property of a node. Answer: str, or None when the node is gone."""
+
+    handle: int
+    property: str
+    frame: str = ""
+
+
+@dataclass(frozen=True)
+class AnswerDialog:
+    """Answer the open browser dialog. Answer: its message, or None when none was open."""
+
+    accept: bool
+    text: str = ""
+
+
+@dataclass(frozen=True)
+class Windows:
+    """Which windows (tabs) are open, in order of opening. Answer: sequence of Window."""
+
+
+@dataclass(frozen=True)
+class Window:
+    """A window of the application under test."""
+
+    id: str
+    title: str
+    address: str
+    current: bool = False
+
+
+@dataclass(frozen=True)
+class SwitchTo:
+    """Make a window the current one. Answer: None."""
+
+    id: str
+
+
+@dataclass(frozen=True)
+class CloseWindow:
+    """Close a window; the one opened before it becomes current. Answer: None."""
+
+    id: str
+
+
+@dataclass(frozen=True)
+class Wait:
+    """Let some seconds pass, or less when something happens. Answer: None."""
+
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Nearby:
+    """List the nodes of the page that an element could be mixed up with. Answer: Facts list."""
+
+    selector: str
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Take a picture of the page. Answer: the digest under which it is kept, or ""."""
+
+
+@dataclass(frozen=True)
+class StepStarts:
+    """A step begins. Answer: None."""
+
+    step_id: str
+    position: int
+    sentence: str
+
+
+@dataclass(frozen=True)
+class StepEnds:
+    """A step is over; `result` is to be kept now. Answer: None."""
+
+    result: Any
+
+
+Request = (
+    Now
+    | Lookup
+    | Aim
+    | Open
+    | Mouse
+    | TypeText
+    | Choose
+    | PressKey
+    | Read
+    | AnswerDialog
+    | Windows
+    | SwitchTo
+    | CloseWindow
+    | Wait
+    | Nearby
+    | Picture
+    | StepStarts
+    | StepEnds
+)
+
+Play = Generator[Request, Any, T]
+"""A piece of a test being played: yields requests, is sent answers, returns a T."""

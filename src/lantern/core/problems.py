@@ -1,0 +1,68 @@
+"""The error tree of the core.
+
+Problem
+├── BadInput          something a person wrote does not make sense
+│   ├── UnknownName   a name that does not exist, with the names that do
+│   └── Missing       a thing that is referred to is not there
+└── Conflict          the thing changed since it was read
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from rapidfuzz import process
+
+
+class Problem(Exception):
+    """An error with a message for people.
+
+    `message` says what happened, `where` to which thing, `hint` what to do about it.
+    """
+
+    code = "problem"
+
+    def __init__(self, message: str, *, where: str = "", hint: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.where = where
+        self.hint = hint
+
+
+class BadInput(Problem):
+    """Something that a person wrote does not make sense."""
+
+    code = "bad_input"
+
+
+class Missing(BadInput):
+    """A thing that is referred to does not exist."""
+
+    code = "missing"
+
+
+class Conflict(Problem):
+    """The thing was changed by someone else since it was read."""
+
+    code = "conflict"
+
+
+class UnknownName(BadInput):
+    """A name that does not exist; the message lists those that do and the nearest one."""
+
+    code = "unknown_name"
+
+    def __init__(self, what: str, name: str, known: Iterable[str], *, where: str = "") -> None:
+        names = sorted(known)
+        close = nearest(name, names)
+        listed = ", ".join(names) if names else "none yet"
+        hint = f"Did you mean {close}?" if close else ""
+        super().__init__(
+            f"There is no {what} named {name!r}. Known: {listed}.", where=where, hint=hint
+        )
+
+
+def nearest(name: str, known: Iterable[str], cutoff: float = 60.0) -> str | None:
+    """Return the known name most like `name` (score of 0 to 100 at least `cutoff`), or None."""
+    best = process.extractOne(name, list(known), score_cutoff=cutoff)
+    return best[0] if best else None

@@ -1,0 +1,1 @@
+"""From raw page events to steps."""

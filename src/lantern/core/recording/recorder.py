@@ -1,0 +1,240 @@
+"""The recorder: turns raw events into steps, leaving out what is only noise.
+
+A click that only focused a field leaves no sentence, typing into a field is one sentence, a
+press on a label is the tick of its box, a press of Enter that submits a form is not a press of
+the submit button as well.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from urllib.parse import urlsplit
+
+from lantern.core.elements.clues import Clue
+from lantern.core.elements.facts import Box, Facts, tidy
+from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.suggesting import propose_name, suggest
+from lantern.core.recording.events import Event, EventType
+from lantern.core.steps.catalogue import title_pattern
+from lantern.core.values.templates import literal
+
+_EDITING_KEYS = frozenset("acvxzy")
+_CONTAINERS = frozenset(
+    "html body main section article form fieldset nav header footer div table tbody tr ul".split()
+)
+_OWN_CHANGE = frozenset({"choice list", "option", "file box"})
+_NATIVE_TICK = frozenset({"checkbox", "radio"})
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """An element that a step needs: how it is recognised, before it has an id."""
+
+    kind: str
+    name: str
+    clues: tuple[Clue, ...]
+    spare: tuple[Clue, ...]
+    page: str
+    box: Box
+
+
+@dataclass(frozen=True)
+class Add:
+    """A new step; `key` identifies it for later changes. `secret` is a password as typed."""
+
+    key: int
+    action: str
+    inputs: Mapping[str, str]
+    element: Proposal | None
+    page: str
+    secret: str | None = field(default=None, repr=False)
+
+
+@dataclass(frozen=True)
+class Update:
+    """New parts of a step that was added before."""
+
+    key: int
+    action: str
+    inputs: Mapping[str, str]
+    secret: str | None = field(default=None, repr=False)
+
+
+Change = Add | Update
+
+
+def propose(
+    facts: Facts, rivals: tuple[Facts, ...], page: str, avoid: tuple[str, ...] = ()
+) -> Proposal:
+    """Propose the element for a node: its kind, name and clues."""
+    suggestion = suggest(facts, rivals, avoid=avoid)
+    return Proposal(
+        kind=kind_of(facts),
+        name=propose_name(facts),
+        clues=suggestion.clues,
+        spare=suggestion.spare,
+        page=title_pattern(page),
+        box=facts.box,
+    )
+
+
+class Recorder:
+    """Keeps what was recorded last, to tell what belongs together.
+
+    `base` is the address of the environment: addresses below it are recorded as paths.
+    """
+
+    def __init__(self, base: str) -> None:
+        self._base = base.rstrip("/")
+        self._keys = 0
+        self._typing: tuple[tuple[str, str, int], int] | None = None
+        self._pressed: tuple[tuple[str, str, int], int] | None = None
+        self._enter_submits = False
+        self._window = ""
+
+    def feed(self, event: Event) -> list[Change]:
+        """Take the next raw event; returns the changes to the story that it causes."""
+        changes: list[Change] = []
+        if event.type in _FROM_PAGES and self._window not in ("", event.window):
+            changes.append(
+                self._add("window", {"window": literal(title_pattern(event.page))}, event)
+            )
+        if event.type != "window closed":
+            self._window = event.window or self._window
+        return changes + _HANDLERS[event.type](self, event)
+
+    def forget(self) -> None:
+        """Treat what comes next as unconnected with what came before (pause, deletion)."""
+        self._typing = self._pressed = None
+        self._enter_submits = False
+
+    def _add(
+        self,
+        action: str,
+        inputs: Mapping[str, str],
+        event: Event,
+        *,
+        on_element: bool = False,
+        secret: str | None = None,
+    ) -> Add:
+        self._keys += 1
+        self._typing = self._pressed = None
+        element = None
+        if on_element and event.facts:
+            element = propose(event.facts, tuple(event.rivals), event.page)
+        return Add(self._keys, action, inputs, element, event.page, secret)
+
+    def _node(self, event: Event) -> tuple[str, str, int]:
+        facts = event.facts
+        return event.window, facts.frame if facts else "", facts.handle if facts else 0
+
+    def _click(self, event: Event) -> list[Change]:
+        submits, self._enter_submits = self._enter_submits, False
+        if event.facts is None or event.on_label or (submits and event.detail == 0):
+            return []
+        if not self._is_press(event):
+            return []
+        node = self._node(event)
+        if event.detail == 2 and self._pressed and self._pressed[0] == node:
+            return []
+        added = self._add("press", {}, event, on_element=True)
+        self._pressed = node, added.key
+        return [added]
+
+    @staticmethod
+    def _is_press(event: Event) -> bool:
+        facts = event.facts
+        if facts is None:
+            return False
+        kind = kind_of(facts)
+        input_type = facts.attributes.get("type", "").lower()
+        if kind in _OWN_CHANGE or (facts.tag == "input" and input_type in _NATIVE_TICK):
+            return False
+        if kind in ("text box", "password box"):
+            return False
+        return event.pressable or facts.tag not in _CONTAINERS
+
+    def _dblclick(self, event: Event) -> list[Change]:
+        if self._pressed and self._pressed[0] == self._node(event):
+            return [Update(self._pressed[1], "double press", {})]
+        return []
+
+    def _contextmenu(self, event: Event) -> list[Change]:
+        return [self._add("secondary press", {}, event, on_element=True)] if event.facts else []
+
+    def _input(self, event: Event) -> list[Change]:
+        node = self._node(event)
+        secret = event.value if event.secret else None
+        inputs = {"text": "" if event.secret else literal(event.value)}
+        if self._typing and self._typing[0] == node:
+            return [Update(self._typing[1], "type", inputs, secret)]
+        added = self._add("type", inputs, event, on_element=True, secret=secret)
+        self._typing = node, added.key
+        return [added]
+
+    def _changed(self, event: Event) -> list[Change]:
+        facts = event.facts
+        if facts is None:
+            return []
+        if kind_of(facts) == "choice list":
+            chosen = {"option": literal(tidy(event.value))}
+            return [self._add("choose", chosen, event, on_element=True)]
+        action = "tick" if event.ticked else "untick"
+        return [self._add(action, {}, event, on_element=True)]
+
+    def _key(self, event: Event) -> list[Change]:
+        *modifiers, key = event.value.split("+") if event.value != "+" else ["+"]
+        kind = kind_of(event.facts) if event.facts else "text"
+        in_field = kind in ("text box", "password box")
+        if key == "Enter" and not modifiers:
+            if not in_field or (event.facts and event.facts.tag == "textarea"):
+                return []
+            added = self._add("key", {"keys": "Enter"}, event, on_element=True)
+            self._enter_submits = True
+            return [added]
+        shortcut = {"Control", "Alt", "Meta"} & set(modifiers)
+        if shortcut and key.lower() in _EDITING_KEYS and "Alt" not in modifiers:
+            return []
+        if shortcut or key == "Escape" or (key.startswith("F") and key[1:].isdigit()):
+            return [self._add("key", {"keys": event.value}, event, on_element=in_field)]
+        return []
+
+    def _opened(self, event: Event) -> list[Change]:
+        address = event.address
+        if address == self._base or address.startswith((self._base + "/", self._base + "?")):
+            address = address[len(self._base) :] or "/"
+        elif not urlsplit(address).scheme:
+            address = "/" + address.lstrip("/")
+        return [self._add("open", {"address": literal(address)}, event)]
+
+    def _dialog(self, event: Event) -> list[Change]:
+        inputs = {"answer": "OK" if event.ticked else "Cancel"}
+        if event.value:
+            inputs["text"] = literal(event.value)
+        return [self._add("dialog", inputs, event)]
+
+    def _window_chosen(self, event: Event) -> list[Change]:
+        return []  # feed() has added the sentence when the window differs
+
+    def _window_closed(self, event: Event) -> list[Change]:
+        self._window = ""
+        inputs = {"window": literal(title_pattern(event.page))}
+        return [self._add("close window", inputs, event)]
+
+
+_FROM_PAGES = frozenset(
+    {"click", "dblclick", "contextmenu", "input", "change", "key", "window", "opened"}
+)
+_HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
+    "click": Recorder._click,
+    "dblclick": Recorder._dblclick,
+    "contextmenu": Recorder._contextmenu,
+    "input": Recorder._input,
+    "change": Recorder._changed,
+    "key": Recorder._key,
+    "opened": Recorder._opened,
+    "dialog": Recorder._dialog,
+    "window": Recorder._window_chosen,
+    "window closed": Recorder._window_closed,
+}

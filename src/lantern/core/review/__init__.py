@@ -1,0 +1,1 @@
+"""What a result means: fingerprints and defect drafts."""

@@ -1,0 +1,53 @@
+"""A run as the exports see it: plain data, no database."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+
+@dataclass(frozen=True)
+class StepRecord:
+    """A step of a row; `picture` holds the bytes of a JPEG, times are in seconds."""
+
+    sentence: str
+    outcome: str
+    used: float
+    limit: float
+    reason: str = ""
+    message: str = ""
+    hint: str = ""
+    expected: str = ""
+    found: str = ""
+    console: Sequence[str] = ()
+    requests: Sequence[str] = ()
+    picture: bytes = field(default=b"", repr=False)
+
+
+@dataclass(frozen=True)
+class RowRecord:
+    """A row of a run."""
+
+    number: int
+    values: Mapping[str, str]
+    outcome: str
+    seconds: float
+    steps: Sequence[StepRecord]
+
+
+@dataclass(frozen=True)
+class RunRecord:
+    """A run."""
+
+    id: int
+    test: str
+    state: str
+    environment: str
+    address: str
+    browser: str
+    release: str
+    started_at: datetime | None
+    seconds: float
+    rows: Sequence[RowRecord]
+    message: str = ""

@@ -1,0 +1,1 @@
+"""Steps, the catalogue of actions and properties, sentences and edits."""

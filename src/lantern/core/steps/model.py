@@ -1,0 +1,192 @@
+"""A test as a document: steps, a table of rows and settings. Immutable; edits make new ones."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal, get_args
+
+from lantern.core.problems import BadInput, Missing, UnknownName
+
+OnFailure = Literal["stop", "go on"]
+Pictures = Literal["each step", "failures", "none"]
+LIMIT_RANGE = (0.1, 600.0)
+
+
+def _choice(
+    value: object,
+    kinds: Any,  # noqa: ANN401 - a Literal type
+    where: str,
+) -> Any:  # noqa: ANN401 - one of that type's values
+    known = get_args(kinds)
+    if value not in known:
+        raise UnknownName("choice", str(value), known, where=where)
+    return value
+
+
+def _box(sides: Sequence[float]) -> tuple[float, float, float, float]:
+    x, y, width, height = (float(side) for side in sides)
+    return x, y, width, height
+
+
+def check_limit(value: object) -> float:
+    """Return a time limit in seconds; raises BadInput outside LIMIT_RANGE."""
+    try:
+        limit = float(str(value))
+    except ValueError as error:
+        raise BadInput(f"A time limit is a number of seconds, not {value!r}.") from error
+    if not LIMIT_RANGE[0] <= limit <= LIMIT_RANGE[1]:
+        raise BadInput(f"A time limit is between {LIMIT_RANGE[0]} and {LIMIT_RANGE[1]:g} seconds.")
+    return limit
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step.
+
+    `inputs` holds value templates by the names that the action gives them; `element` the id of
+    the element that it acts on, "" for none; `limit` and `on_failure` override the test's;
+    `page` is the title of the page it was recorded on; `picture` the digest of a picture and
+    `box` where on it the element is (x, y, width, height as shares of the picture, 0 to 1).
+    """
+
+    id: str
+    action: str
+    element: str = ""
+    inputs: Mapping[str, str] = field(default_factory=dict)
+    enabled: bool = True
+    limit: float | None = None
+    on_failure: OnFailure | None = None
+    page: str = ""
+    picture: str = ""
+    box: tuple[float, float, float, float] | None = None
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Step:
+        """Build a step from JSON; raises BadInput when a part makes no sense."""
+        inputs = raw.get("inputs") or {}
+        if not isinstance(inputs, Mapping):
+            raise BadInput("The inputs of a step are names with values.", where=str(raw.get("id")))
+        box = raw.get("box")
+        on_failure = raw.get("on_failure")
+        limit = raw.get("limit")
+        return cls(
+            id=str(raw.get("id") or ""),
+            action=str(raw.get("action") or ""),
+            element=str(raw.get("element") or ""),
+            inputs={str(name): str(value) for name, value in inputs.items()},
+            enabled=bool(raw.get("enabled", True)),
+            limit=None if limit is None else check_limit(limit),
+            on_failure=None if on_failure is None else _choice(on_failure, OnFailure, "on failure"),
+            page=str(raw.get("page") or ""),
+            picture=str(raw.get("picture") or ""),
+            box=_box(box) if box and len(box) == 4 else None,
+        )
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the step as an object that `read` accepts."""
+        return {
+            "id": self.id,
+            "action": self.action,
+            "element": self.element,
+            "inputs": dict(self.inputs),
+            "enabled": self.enabled,
+            "limit": self.limit,
+            "on_failure": self.on_failure,
+            "page": self.page,
+            "picture": self.picture,
+            "box": list(self.box) if self.box else None,
+        }
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row of test data: values by column, and whether a person ticked it."""
+
+    id: str
+    values: Mapping[str, str] = field(default_factory=dict)
+    ticked: bool = False
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Row:
+        """Build a row from JSON."""
+        values = raw.get("values") or {}
+        if not isinstance(values, Mapping):
+            raise BadInput("The values of a row are columns with values.", where=str(raw.get("id")))
+        return cls(
+            id=str(raw.get("id") or ""),
+            values={str(name): str(value) for name, value in values.items()},
+            ticked=bool(raw.get("ticked", False)),
+        )
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the row as an object that `read` accepts."""
+        return {"id": self.id, "values": dict(self.values), "ticked": self.ticked}
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What holds for every step that does not say otherwise; `limit` is in seconds."""
+
+    limit: float = 10.0
+    on_failure: OnFailure = "stop"
+    pictures: Pictures = "each step"
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Settings:
+        """Build settings from JSON; what is missing takes its default."""
+        default = cls()
+        return cls(
+            limit=check_limit(raw.get("limit", default.limit)),
+            on_failure=_choice(raw.get("on_failure", default.on_failure), OnFailure, "on failure"),
+            pictures=_choice(raw.get("pictures", default.pictures), Pictures, "pictures"),
+        )
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the settings as an object that `read` accepts."""
+        return {"limit": self.limit, "on_failure": self.on_failure, "pictures": self.pictures}
+
+
+@dataclass(frozen=True)
+class Document:
+    """What a test consists of."""
+
+    steps: tuple[Step, ...] = ()
+    columns: tuple[str, ...] = ()
+    rows: tuple[Row, ...] = ()
+    settings: Settings = Settings()
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Document:
+        """Build a document from JSON; raises BadInput with the part that makes no sense."""
+        return cls(
+            steps=tuple(Step.read(step) for step in raw.get("steps") or ()),
+            columns=tuple(str(column) for column in raw.get("columns") or ()),
+            rows=tuple(Row.read(row) for row in raw.get("rows") or ()),
+            settings=Settings.read(raw.get("settings") or {}),
+        )
+
+    def as_json(self) -> dict[str, Any]:
+        """Return the document as an object that `read` accepts."""
+        return {
+            "steps": [step.as_json() for step in self.steps],
+            "columns": list(self.columns),
+            "rows": [row.as_json() for row in self.rows],
+            "settings": self.settings.as_json(),
+        }
+
+    def step(self, step_id: str) -> Step:
+        """Return the step of that id; raises Missing when it is gone."""
+        for step in self.steps:
+            if step.id == step_id:
+                return step
+        raise Missing("That sentence is no longer in the test.", where=step_id)
+
+    def with_step(self, step: Step) -> Document:
+        """Return the document with the step of the same id replaced."""
+        self.step(step.id)
+        return replace(self, steps=tuple(step if old.id == step.id else old for old in self.steps))
+
+    def element_ids(self) -> Iterable[str]:
+        """Return the ids of the elements that the steps act on, each once."""
+        return dict.fromkeys(step.element for step in self.steps if step.element)

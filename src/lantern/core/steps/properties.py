@@ -1,0 +1,117 @@
+"""Properties of elements that can be checked, and how a value is compared with what is wanted."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from lantern.core.elements.facts import tidy
+from lantern.core.problems import BadInput, UnknownName
+
+Holds = Literal["text", "number", "yes/no"]
+
+
+@dataclass(frozen=True)
+class Property:
+    """A property; `kinds` are those for which it comes first (empty: for all)."""
+
+    name: str
+    holds: Holds
+    kinds: frozenset[str] = frozenset()
+
+
+def _property(name: str, holds: Holds, kinds: Sequence[str] = ()) -> tuple[str, Property]:
+    return name, Property(name, holds, frozenset(kinds))
+
+
+PROPERTIES: dict[str, Property] = dict(
+    [
+        _property("text", "text", ["text", "button", "link", "heading", "dialog", "option"]),
+        _property("value", "text", ["text box", "choice list"]),
+        _property("selected option", "text", ["choice list"]),
+        _property("ticked", "yes/no", ["tick box", "radio"]),
+        _property("number of rows", "number", ["table"]),
+        _property("number of options", "number", ["choice list"]),
+        _property("shown", "yes/no"),
+        _property("enabled", "yes/no", ["button", "text box", "choice list", "tick box", "radio"]),
+        _property("name", "text", ["picture"]),
+    ]
+)
+"""Properties that Lantern names; every attribute is one as well ("attribute href")."""
+
+ATTRIBUTE = "attribute "
+AVOIDED_CLUES = {"text": ("text", "name"), "name": ("name", "text"), "value": ()}
+"""Facts that a check of a property must not rely on to find the element."""
+
+
+def check_property(name: str) -> str:
+    """Return the name of a property; raises UnknownName when there is none such."""
+    if name in PROPERTIES or (name.startswith(ATTRIBUTE) and len(name) > len(ATTRIBUTE)):
+        return name
+    raise UnknownName("property", name, [*PROPERTIES, "attribute …"])
+
+
+def common_for(kind: str) -> list[str]:
+    """Return the properties that testers mostly check on a kind of element, best first."""
+    own = [entry.name for entry in PROPERTIES.values() if kind in entry.kinds]
+    return own + [entry.name for entry in PROPERTIES.values() if not entry.kinds]
+
+
+def _number(text: str) -> float:
+    """Read the first number of a text such as "€ 1,234.50"; raises BadInput when there is none."""
+    match = re.search(r"-?\d[\d,]*(?:\.\d+)?", text)
+    if not match:
+        raise BadInput(f"There is no number in “{text}”.")
+    return float(match.group().replace(",", ""))
+
+
+def _matches(found: str, wanted: str) -> bool:
+    try:
+        return re.search(wanted, found) is not None
+    except re.error as error:
+        raise BadInput(f"The regular expression {wanted!r} does not compile: {error}.") from error
+
+
+COMPARISONS: dict[str, Callable[[str, str], bool]] = {
+    "is": lambda found, wanted: found == wanted,
+    "is not": lambda found, wanted: found != wanted,
+    "contains": lambda found, wanted: wanted in found,
+    "does not contain": lambda found, wanted: wanted not in found,
+    "starts with": lambda found, wanted: found.startswith(wanted),
+    "ends with": lambda found, wanted: found.endswith(wanted),
+    "matches": _matches,
+    "is at least": lambda found, wanted: _number(found) >= _number(wanted),
+    "is at most": lambda found, wanted: _number(found) <= _number(wanted),
+}
+"""How a check compares, by name: (found, wanted) -> holds."""
+
+
+def compare(found: str, operator: str, wanted: str) -> bool:
+    """Tell whether what was found is as wanted; white space is tidied on both sides.
+
+    Raises UnknownName for an unknown operator, BadInput for a value that can not be compared.
+    """
+    if operator not in COMPARISONS:
+        raise UnknownName("comparison", operator, COMPARISONS)
+    return COMPARISONS[operator](tidy(found), tidy(wanted))
+
+
+def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Return the properties of a node as choices for checks, the common ones first.
+
+    `values` are the present values by property name, as the probe read them. Each choice has
+    `name`, `value`, `holds` and `common`.
+    """
+    common = [name for name in common_for(kind) if name in values]
+    rest = sorted(name for name in values if name not in common)
+    return [
+        {
+            "name": name,
+            "value": tidy(values[name]),
+            "holds": PROPERTIES[name].holds if name in PROPERTIES else "text",
+            "common": name in common,
+        }
+        for name in [*common, *rest]
+    ]

@@ -1,0 +1,92 @@
+"""How a step reads: its sentence as parts, and as plain text."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from lantern.core.elements.clues import Element
+from lantern.core.steps.catalogue import action_of
+from lantern.core.steps.model import Step
+
+PartKind = Literal["words", "element", "value"]
+_PART = re.compile(r"\{(\w+)\}")
+
+
+@dataclass(frozen=True)
+class Part:
+    """A piece of a sentence; `input` names the value, for an element `text` is its name."""
+
+    kind: PartKind
+    text: str
+    input: str = ""
+
+
+def parts(step: Step, elements: Mapping[str, Element]) -> list[Part]:
+    """Return the parts of a step's sentence in reading order.
+
+    Raises UnknownName for an action that does not exist.
+    """
+    template = action_of(step.action).template
+    optional = {entry.name for entry in action_of(step.action).inputs if entry.optional}
+    if not step.element:
+        template = template.replace(" in {element}", "").replace(" of {element}", "")
+    found: list[Part] = []
+    for place, piece in enumerate(_PART.split(template)):
+        if place % 2 == 0:
+            if piece.strip():
+                found.append(Part("words", piece.strip()))
+        elif piece == "element":
+            element = elements.get(step.element)
+            found.append(Part("element", element.name if element else "(no element)"))
+        elif step.inputs.get(piece) or piece not in optional:
+            found.append(Part("value", step.inputs.get(piece, ""), piece))
+    return found
+
+
+def sentence(
+    step: Step,
+    elements: Mapping[str, Element],
+    value: Callable[[str], str] = str,
+) -> str:
+    """Return the sentence as plain text; `value` shows a value template (for example filled)."""
+    words = []
+    for part in parts(step, elements):
+        if part.kind == "value":
+            plain = part.input in ("property", "comparison", "keys", "answer")
+            words.append(part.text if plain else f"“{value(part.text)}”")
+        else:
+            words.append(part.text)
+    return " ".join(words)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Consecutive steps on one page of the application."""
+
+    page: str
+    steps: tuple[str, ...]
+
+
+def scenes(steps: Sequence[Step]) -> list[Scene]:
+    """Group steps into scenes by the page they act on.
+
+    A step whose page is not known before it is done, such as opening an address, belongs to the
+    scene that it leads to; other steps without a page stay in the scene they are in.
+    """
+    found: list[tuple[str, list[str]]] = []
+    waiting: list[str] = []
+    for step in steps:
+        if step.action == "open" or not (step.page or found):
+            waiting.append(step.id)
+            continue
+        page = step.page or found[-1][0]
+        if waiting or not found or found[-1][0] != page:
+            found.append((page, []))
+        found[-1][1].extend([*waiting, step.id])
+        waiting = []
+    if waiting:
+        found.append(("", waiting))
+    return [Scene(page, tuple(ids)) for page, ids in found]

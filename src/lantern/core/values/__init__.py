@@ -1,0 +1,1 @@
+"""Where a value comes from."""

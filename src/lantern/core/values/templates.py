@@ -1,0 +1,120 @@
+"""Values with names in them: `Moon jar`, `${row.clay}`, `${env.base_url}/quote`, `${secret.pin}`.
+
+Plain text is itself. `$${` stands for a literal `${`.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from lantern.core.problems import BadInput, UnknownName, nearest
+
+_NAME = r"[A-Za-z_][A-Za-z0-9_]*"
+_PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
+_INSIDE = re.compile(rf"\s*({_NAME})\.({_NAME})\s*")
+_WHOLE_NAME = re.compile(rf"{_NAME}\Z")
+MASK = "••••••"
+
+
+@dataclass(frozen=True)
+class Names:
+    """The values that may be named, by source; `secret` values are never shown."""
+
+    row: Mapping[str, str] = field(default_factory=dict)
+    env: Mapping[str, str] = field(default_factory=dict)
+    secret: Mapping[str, str] = field(default_factory=dict, repr=False)
+
+
+SOURCES: dict[str, tuple[str, Callable[[Names], Mapping[str, str]]]] = {
+    "row": ("column", lambda names: names.row),
+    "env": ("environment variable", lambda names: names.env),
+    "secret": ("secret", lambda names: names.secret),
+}
+"""Where a value can come from: source -> (what its names are called, how they are reached)."""
+
+
+def check_name(name: str, what: str = "column") -> str:
+    """Return `name` if it may name a column or variable.
+
+    Raises BadInput with a proposed name when it has other characters than letters, digits and
+    underscores, or starts with a digit.
+    """
+    if _WHOLE_NAME.match(name):
+        return name
+    proposed = propose_name(name)
+    raise BadInput(
+        f"{name!r} can not be the name of a {what}: use letters, digits and underscores.",
+        where=name,
+        hint=f"For example {proposed}.",
+    )
+
+
+def propose_name(text: str) -> str:
+    """Turn any text into a name: lower case words joined by underscores."""
+    words = re.findall(r"[A-Za-z0-9]+", text.lower())
+    name = "_".join(words)[:40].strip("_") or "value"
+    return f"v_{name}" if name[0].isdigit() else name
+
+
+def places(template: str) -> list[tuple[str, str]]:
+    """Return the (source, name) pairs used in a template, in order; raises BadInput if odd."""
+    found = []
+    for place in _PLACE.finditer(template):
+        if place.group().startswith("$$"):
+            continue
+        inside = _INSIDE.fullmatch(place.group(1))
+        if not inside or inside.group(1) not in SOURCES:
+            source = place.group(1).split(".")[0].strip()
+            close = nearest(source, SOURCES)
+            known = ", ".join(f"${{{name}.…}}" for name in SOURCES)
+            raise BadInput(
+                f"{place.group()!r} is not a value that Lantern knows. Known: {known}.",
+                where=template,
+                hint=f"Did you mean ${{{close}.…}}?" if close else "",
+            )
+        found.append((inside.group(1), inside.group(2)))
+    return found
+
+
+def resolve(template: str, names: Names) -> str:
+    """Return the template with its names replaced by their values.
+
+    Raises UnknownName (listing what exists) or BadInput.
+    """
+    return _fill(template, names, mask=False)
+
+
+def shown(template: str, names: Names) -> str:
+    """Return what `resolve` returns, with secrets masked: fit for results and logs."""
+    return _fill(template, names, mask=True)
+
+
+def _fill(template: str, names: Names, *, mask: bool) -> str:
+    places(template)
+
+    def value(place: re.Match[str]) -> str:
+        if place.group().startswith("$$"):
+            return place.group()[1:]
+        source, _, name = place.group(1).strip().partition(".")
+        what, reach = SOURCES[source]
+        known = reach(names)
+        if name not in known:
+            raise UnknownName(what, name, known, where=template)
+        return MASK if mask and source == "secret" else known[name]
+
+    return _PLACE.sub(value, template)
+
+
+def literal(text: str) -> str:
+    """Return a template that resolves to exactly `text`."""
+    return text.replace("${", "$${")
+
+
+def masked(text: str, secrets: Mapping[str, str]) -> str:
+    """Replace every secret value that occurs in `text`; values under 3 characters are left."""
+    for value in sorted(secrets.values(), key=len, reverse=True):
+        if len(value) >= 3:
+            text = text.replace(value, MASK)
+    return text

@@ -1,0 +1,1 @@
+"""Emberhall Kiln Desk, the sample application, and the demo data."""

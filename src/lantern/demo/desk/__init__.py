@@ -1,0 +1,1 @@
+"""Emberhall Kiln Desk: the sample application, a small server-rendered pottery studio."""

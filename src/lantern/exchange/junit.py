@@ -1,0 +1,77 @@
+"""JUnit XML, as common CI systems read it.
+
+Format: https://github.com/testmoapp/junitxml (a description of the format in common use): a
+test suite is a run, a test case a row.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from xml.etree import ElementTree as Xml
+
+from lantern.core.review.records import RowRecord, RunRecord
+
+_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+
+
+def write(runs: Sequence[RunRecord]) -> str:
+    """Return the runs as a JUnit XML document."""
+    root = Xml.Element("testsuites", _totals([row for run in runs for row in run.rows]))
+    for run in runs:
+        _suite(root, run)
+    Xml.indent(root)
+    return '<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="unicode")
+
+
+def _totals(rows: Sequence[RowRecord]) -> dict[str, str]:
+    return {
+        "tests": str(len(rows)),
+        "failures": str(sum(row.outcome == "failed" for row in rows)),
+        "errors": str(sum(row.outcome in ("interrupted", "cancelled") for row in rows)),
+        "skipped": str(sum(row.outcome == "skipped" for row in rows)),
+        "time": f"{sum(row.seconds for row in rows):.3f}",
+    }
+
+
+def _suite(root: Xml.Element, run: RunRecord) -> None:
+    suite = Xml.SubElement(root, "testsuite", {"name": _text(run.test), **_totals(run.rows)})
+    if run.started_at:
+        suite.set("timestamp", run.started_at.strftime("%Y-%m-%dT%H:%M:%S"))
+    properties = Xml.SubElement(suite, "properties")
+    for name in ("environment", "address", "browser", "release"):
+        value = _text(str(getattr(run, name)))
+        Xml.SubElement(properties, "property", {"name": name, "value": value})
+    for row in run.rows:
+        _case(suite, run, row)
+
+
+def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
+    values = ", ".join(f"{name}={value}" for name, value in row.values.items())
+    name = f"row {row.number}" + (f" ({values})" if values else "") if row.number else run.test
+    case = Xml.SubElement(
+        suite,
+        "testcase",
+        {"name": _text(name), "classname": _text(run.test), "time": f"{row.seconds:.3f}"},
+    )
+    failed = next((step for step in row.steps if step.outcome == "failed"), None)
+    if failed:
+        attributes = {"message": _text(failed.message), "type": _text(failed.reason or "failed")}
+        failure = Xml.SubElement(case, "failure", attributes)
+        failure.text = _text(
+            f"{failed.sentence}\n{failed.message}\nexpected: {failed.expected}\n"
+            f"found: {failed.found}"
+        )
+    elif row.outcome == "failed":
+        Xml.SubElement(case, "failure", {"message": _text(run.message), "type": "failed"})
+    elif row.outcome in ("interrupted", "cancelled"):
+        Xml.SubElement(case, "error", {"message": _text(run.message), "type": row.outcome})
+    elif row.outcome == "skipped":
+        Xml.SubElement(case, "skipped")
+    out = Xml.SubElement(case, "system-out")
+    out.text = _text("\n".join(f"[{step.outcome}] {step.sentence}" for step in row.steps))
+
+
+def _text(text: str) -> str:
+    """Leave out what XML 1.0 can not hold; pages under test may show anything."""
+    return _NOT_XML.sub("\ufffd", text)

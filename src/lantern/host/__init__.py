@@ -1,0 +1,1 @@
+"""Everything about the machine: setting up, processes, the private database."""

@@ -1,0 +1,72 @@
+"""`./lantern test` and `./lantern bench`."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+from lantern.host.setup import FRONTEND, ROOT, path, say
+
+BIN = Path(sys.executable).parent
+PARTS = ("all", "lint", "types", "core", "api", "ui")
+
+
+def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]:
+    lint = [
+        ("ruff", [str(BIN / "ruff"), "check", "src", "tests", "bench"], ROOT),
+        ("format", [str(BIN / "ruff"), "format", "--check", "src", "tests", "bench"], ROOT),
+        ("layers", [str(BIN / "lint-imports")], ROOT),
+        ("eslint", ["npm", "run", "--silent", "lint"], FRONTEND),
+        ("prettier", ["npm", "run", "--silent", "format"], FRONTEND),
+    ]
+    types = [
+        ("mypy", [str(BIN / "mypy")], ROOT),
+        ("vue-tsc", ["npm", "run", "--silent", "check"], FRONTEND),
+    ]
+    pytest = [str(BIN / "python"), "-m", "pytest", *rest]
+    parts = {
+        "lint": lint,
+        "types": types,
+        **{
+            name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)]
+            for name in ("core", "api", "ui")
+        },
+    }
+    if part == "all":
+        return [*lint, *types, ("pytest", [*pytest, "tests"], ROOT)]
+    return parts[part]
+
+
+def run_checks(part: str, rest: Sequence[str]) -> int:
+    """Run all checks of a part one after the other; returns 0 when all passed, else 1."""
+    if part not in PARTS:
+        say(f"There is no part {part!r}. Parts: {', '.join(PARTS)}.")
+        return 2
+    failed = []
+    for name, command, where in _checks(part, rest):
+        start = time.monotonic()
+        say(f"── {name}")
+        code = subprocess.run(command, cwd=where, env={**os.environ, **path()}, check=False)
+        word = "passed" if code.returncode == 0 else "FAILED"
+        say(f"   {word} in {time.monotonic() - start:.1f} s")
+        if code.returncode != 0:
+            failed.append(name)
+    say(f"\nFailed: {', '.join(failed)}" if failed else "\nAll checks passed.")
+    return 1 if failed else 0
+
+
+def run_bench(name: str, rest: Sequence[str]) -> int:
+    """Run a bench; the last line it prints is one JSON object with its figures."""
+    known = sorted(
+        file.stem for file in (ROOT / "bench").glob("*.py") if not file.stem.startswith("_")
+    )
+    if name not in known:
+        say(f"There is no bench {name!r}. Benches: {', '.join(known)}.")
+        return 2
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+    command = [sys.executable, "-m", f"bench.{name}", *rest]
+    return subprocess.run(command, cwd=ROOT, env=env, check=False).returncode

@@ -1,0 +1,238 @@
+"""The demo: database, web, one station and the Kiln Desk, started and ended together."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import threading
+import time
+import urllib.error
+import urllib.request
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from lantern.demo.data import ACCOUNTS, load_demo, start_first_run
+from lantern.host import processes
+from lantern.host.ports import free_port
+from lantern.host.postgres import Cluster
+from lantern.host.processes import Child
+from lantern.host.setup import STATE, SetupFailed, say, step
+from lantern.store.database import Database
+from lantern.store.migrating import migrate
+from lantern.store.vault import Vault, make_key
+
+STATE_FILE = STATE / "running.json"
+LOGS = STATE / "logs"
+KEY = STATE / "secret.key"
+READY_LIMIT = 60.0
+WEB_PORT = 8090
+DESK_PORT = 8190
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Where the demo listens; `fresh` starts over with new data."""
+
+    host: str = "127.0.0.1"
+    port: int = WEB_PORT
+    fresh: bool = False
+
+
+def running_state() -> dict[str, Any] | None:
+    """Return what a running demo wrote about itself; None when none runs."""
+    try:
+        state: dict[str, Any] = json.loads(STATE_FILE.read_text())
+        pid = int(state["pid"])
+    except (OSError, ValueError, KeyError):
+        return None
+    return state if _is_lantern(pid) else None
+
+
+def _is_lantern(pid: int) -> bool:
+    """Tell whether a process is a Lantern: a number may have been given to another since."""
+    try:
+        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return False
+    return b"lantern.cli" in command
+
+
+def _health(address: str) -> dict[str, Any] | None:
+    try:
+        with urllib.request.urlopen(f"{address}/api/health", timeout=2) as answer:  # noqa: S310
+            return dict(json.load(answer))
+    except urllib.error.HTTPError as error:
+        return dict(json.load(error))
+    except (OSError, ValueError):
+        return None
+
+
+class Demo:
+    """Everything that `./lantern demo` runs."""
+
+    def __init__(self, settings: Settings) -> None:
+        self._settings = settings
+        self._cluster = Cluster(STATE / "postgres")
+        self._children: list[Child] = []
+        self._stop = threading.Event()
+        self._address = ""
+
+    def run(self) -> int:
+        """Start all, wait until told to stop, end all. Returns the exit code."""
+        other = running_state()
+        if other:
+            say(f"Lantern is running already at {other['address']}. Stop it with: ./lantern stop")
+            return 1
+        if STATE_FILE.exists():
+            say("An earlier Lantern did not end in good order; its leftovers are cleared away.")
+            STATE_FILE.unlink()
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, lambda *_: self._stop.set())
+        self._write_state("starting")
+        try:
+            first = self._start()
+            if not self._stop.is_set():
+                self._announce()
+                if first:
+                    self._first_run()
+            self._watch()
+        finally:
+            self._end()
+        return 0
+
+    def _start(self) -> bool:
+        """Start all parts; returns whether the demo data was loaded just now."""
+        settings = self._settings
+        if settings.fresh:
+            step("Clearing the old data", self._clear)
+        make_key(KEY)
+        step("Starting the database", self._cluster.start)
+        port = free_port(settings.port, settings.host)
+        if port != settings.port:
+            say(f"  Port {settings.port} is in use; Lantern listens on {port} instead.")
+        desk_port = free_port(DESK_PORT)
+        shown = "127.0.0.1" if settings.host in ("0.0.0.0", "::") else settings.host  # noqa: S104
+        self._address = f"http://{shown}:{port}"
+        sample = f"http://127.0.0.1:{desk_port}"
+        os.environ.update(
+            LANTERN_DATABASE=self._cluster.url, LANTERN_KEY_FILE=str(KEY), LANTERN_SAMPLE=sample
+        )
+        first = False
+
+        def prepare() -> None:
+            nonlocal first
+            database = Database(self._cluster.url)
+            migrate(database)
+            with database.session() as session:
+                first = load_demo(session, Vault(), sample)
+            database.close()
+
+        step("Bringing the database up to date", prepare)
+        self._children = [
+            processes.web(port, settings.host, {}, LOGS),
+            processes.station({}, LOGS),
+            processes.desk(desk_port, LOGS),
+        ]
+        step("Starting web, station and Kiln Desk", self._start_children)
+        self._write_state("running", sample)
+        return first
+
+    def _clear(self) -> None:
+        self._cluster.remove()
+        KEY.unlink(missing_ok=True)
+        shutil.rmtree(LOGS, ignore_errors=True)
+
+    def _start_children(self) -> None:
+        for child in self._children:
+            child.start()
+        end = time.monotonic() + READY_LIMIT
+        while not self._stop.is_set():
+            health = _health(self._address)
+            if health and health["status"] == "ok":
+                return
+            dead = next((child for child in self._children if not child.running), None)
+            if dead or time.monotonic() > end:
+                child = dead or self._children[0]
+                raise SetupFailed(
+                    f"{child.name} did not come up; {child.log} ends with:\n{child.last_lines()}"
+                )
+            self._stop.wait(0.1)
+
+    def _first_run(self) -> None:
+        database = Database(self._cluster.url)
+        start_first_run(database)
+        database.close()
+
+    def _announce(self) -> None:
+        say(f"\nLantern is ready at {self._address}\n")
+        for account in ACCOUNTS:
+            say(f"  {account.role:<7} {account.username:<8} password {account.password}")
+        say(f"\nThe sample application: {os.environ['LANTERN_SAMPLE']}   Ctrl-C ends everything.")
+
+    def _watch(self) -> None:
+        """Start children again that die, until told to stop."""
+        while not self._stop.wait(0.5):
+            for child in self._children:
+                if child.running:
+                    continue
+                if not child.may_restart():
+                    say(f"{child.name} keeps dying; see {child.log}. Lantern ends.")
+                    return
+                say(f"{child.name} ended by itself; it is started again.")
+                child.start()
+
+    def _end(self) -> None:
+        say("\nEnding …")
+        for child in reversed(self._children):
+            child.stop()
+        self._cluster.stop()
+        STATE_FILE.unlink(missing_ok=True)
+
+    def _write_state(self, state: str, sample: str = "") -> None:
+        STATE.mkdir(exist_ok=True)
+        content = {
+            "pid": os.getpid(),
+            "state": state,
+            "address": self._address,
+            "sample": sample,
+            "database": self._cluster.url if self._cluster.port else "",
+            "children": {child.name: child.pid for child in self._children},
+        }
+        STATE_FILE.write_text(json.dumps(content))
+
+
+def stop() -> int:
+    """End a running demo from another terminal."""
+    state = running_state()
+    if state is None:
+        say("Lantern is not running.")
+        return 0
+    pid = int(state["pid"])
+    os.kill(pid, signal.SIGTERM)
+    end = time.monotonic() + 25
+    while _is_lantern(pid) and time.monotonic() < end:
+        time.sleep(0.1)
+    if _is_lantern(pid):
+        say(f"Lantern (process {pid}) does not end. End it with: kill -9 {pid}")
+        return 1
+    say("Lantern has ended.")
+    return 0
+
+
+def status() -> int:
+    """Say what runs; returns 0 when all is well, 1 when something is not, 3 when nothing runs."""
+    state = running_state()
+    if state is None:
+        say("Lantern is not running. Start it with: ./lantern demo")
+        return 3
+    health = _health(state["address"]) if state["address"] else None
+    say(f"Lantern (process {state['pid']}) at {state['address'] or 'no address yet'}")
+    if health is None:
+        say("  It does not answer yet.")
+        return 1
+    for part in ("status", "version", "database", "stations", "sample_application"):
+        say(f"  {part.replace('_', ' '):<20}{health[part]}")
+    return 0 if health["status"] == "ok" else 1

@@ -1,0 +1,275 @@
+"""Plays a row in a browser context: answers the interpreter's requests, one after the other."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, NoAnswer
+from lantern.browser.chromium import Context
+from lantern.browser.page import DialogOpen, Page
+from lantern.core.elements.facts import Box, Facts
+from lantern.core.engine import requests as ask
+from lantern.core.engine.interpreter import Script, play_row
+from lantern.core.engine.outcomes import Outcome, StepResult
+
+PAUSE = 0.02
+"""Seconds to let pass when a document is just being replaced."""
+
+
+class Cancelled(Exception):
+    """Someone asked for the run to stop."""
+
+
+class Watcher:
+    """Told what happens while a row is played; every method may be left as it is."""
+
+    def keep_picture(self, content: bytes) -> str:
+        """Keep a picture; returns its digest."""
+        return ""
+
+    def step_starts(self, step: ask.StepStarts) -> None:
+        """A step begins."""
+
+    def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:
+        """A step is over, with what the page complained about meanwhile."""
+
+
+class Player:
+    """Plays one row; `cancel` may be called from another thread."""
+
+    def __init__(self, context: Context, watcher: Watcher) -> None:
+        self.context = context
+        self.release = ""
+        self._watcher = watcher
+        self._cancelled = threading.Event()
+        self._answers: dict[type, Callable[[Any], Any]] = {
+            ask.Now: lambda _: time.monotonic(),
+            ask.Lookup: self._lookup,
+            ask.Aim: self._aim,
+            ask.Open: self._open,
+            ask.Mouse: lambda r: self._page.press(r.x, r.y, r.button, r.count),
+            ask.TypeText: self._type,
+            ask.Choose: self._choose,
+            ask.PressKey: lambda r: self._page.press_key(r.keys),
+            ask.Read: self._read,
+            ask.AnswerDialog: self._dialog,
+            ask.Windows: self._windows,
+            ask.SwitchTo: lambda r: self.context.switch(self._window(r.id)),
+            ask.CloseWindow: lambda r: self.context.close_page(self._window(r.id)),
+            ask.Wait: lambda r: self._cancelled.wait(r.seconds),
+            ask.Nearby: self._nearby,
+            ask.Picture: self._picture,
+            ask.StepStarts: self._watcher.step_starts,
+            ask.StepEnds: self._step_ends,
+        }
+
+    def cancel(self) -> None:
+        """Stop playing as soon as possible."""
+        self._cancelled.set()
+        self.context.close()
+
+    def play(self, script: Script) -> Outcome:
+        """Play all steps; returns the row's outcome. Raises Cancelled."""
+        play = play_row(script)
+        answer: Any = None
+        lost: ask.StageLost | None = None
+        while True:
+            try:
+                request = play.throw(lost) if lost else play.send(answer)
+            except StopIteration as end:
+                outcome: Outcome = end.value
+                return outcome
+            answer, lost = None, None
+            try:
+                answer = self._answer(request)
+            except ask.StageLost as error:
+                lost = error
+
+    def _answer(self, request: ask.Request) -> Any:  # noqa: ANN401 - each request has its own
+        if self._cancelled.is_set():
+            raise Cancelled
+        try:
+            return self._answers[type(request)](request)
+        except (BrowserGone, NoAnswer) as error:
+            if self._cancelled.is_set():
+                raise Cancelled from error
+            raise ask.StageLost(str(error)) from error
+        except DialogOpen:
+            return None
+        except CommandFailed as error:
+            # The document went away under the request: what was to be done there is void.
+            self._cancelled.wait(PAUSE)
+            if isinstance(request, ask.TypeText | ask.Mouse | ask.PressKey):
+                raise ask.StageLost(str(error)) from error
+            return None
+
+    @property
+    def _page(self) -> Page:
+        return self.context.current
+
+    # -- looking -------------------------------------------------------------------------------
+
+    def _lookup(self, request: ask.Lookup) -> ask.Seen:
+        page = self._page
+        if page.dialog:
+            return ask.Seen(dialog=page.dialog.message)
+        page.settled(max(request.wait, PAUSE))
+        query = {
+            "selector": request.query.selector,
+            "clues": [clue.as_json() for clue in request.query.clues],
+            "aim": request.aim,
+            "after": request.after,
+            "wait": request.wait * 1000,
+        }
+        seen = ask.Seen()
+        for number, frame in enumerate(page.frames() or [""]):
+            query["after"] = request.after if number == 0 else None
+            try:
+                raw = page.probe("lookup", query, frame=frame)
+            except DialogOpen as error:
+                return ask.Seen(dialog=str(error))
+            except CommandFailed:
+                self._cancelled.wait(PAUSE)
+                continue
+            part = self._seen(page, raw, frame)
+            seen = replace(
+                part,
+                candidates=(*seen.candidates, *part.candidates),
+                total=seen.total + part.total,
+                stamp=part.stamp if number == 0 else seen.stamp,
+                aimed=seen.aimed or part.aimed,
+            )
+        return seen
+
+    def _seen(self, page: Page, raw: dict[str, Any], frame: str) -> ask.Seen:
+        own = "" if frame == page.main_frame else frame
+        facts = [
+            replace(Facts.read(entry), frame=own, order=n)
+            for n, entry in enumerate(raw["candidates"])
+        ]
+        aimed = self._aimed(page, raw["aimed"], own) if raw["aimed"] else None
+        return ask.Seen(tuple(facts), int(raw["total"]), int(raw["stamp"]), aimed)
+
+    @staticmethod
+    def _aimed(page: Page, raw: dict[str, Any], frame: str) -> ask.Aimed:
+        dx, dy = page.frame_offset(frame)
+        box = raw["box"]
+        return ask.Aimed(
+            handle=raw["handle"],
+            x=raw["x"] + dx,
+            y=raw["y"] + dy,
+            box=Box(box["x"] + dx, box["y"] + dy, box["width"], box["height"]),
+            problem=raw["problem"],
+            by=raw["by"],
+        )
+
+    def _aim(self, request: ask.Aim) -> ask.Aimed:
+        raw = self._page.probe("aim", request.handle, frame=request.frame)
+        if raw is None:
+            return ask.Aimed(request.handle, problem="hidden")
+        return self._aimed(self._page, raw, request.frame)
+
+    def _nearby(self, request: ask.Nearby) -> list[Facts]:
+        page = self._page
+        found: list[Facts] = []
+        for frame in page.frames():
+            try:
+                found += [
+                    Facts.read(raw) for raw in page.probe("nearby", request.selector, frame=frame)
+                ]
+            except (CommandFailed, DialogOpen):
+                continue
+        return found
+
+    def _read(self, request: ask.Read) -> str | None:
+        value = self._page.probe("read", request.handle, request.property, frame=request.frame)
+        return None if value is None else str(value)
+
+    # -- acting --------------------------------------------------------------------------------
+
+    def _open(self, request: ask.Open) -> ask.Opened:
+        page = self._page
+        try:
+            status, error = page.navigate(request.address, request.limit)
+        except NoAnswer:
+            return ask.Opened(0, f"no answer within {request.limit:g} s")
+        if not error and not self.release:
+            self._learn_release(page)
+        return ask.Opened(status, error)
+
+    def _learn_release(self, page: Page) -> None:
+        try:
+            self.release = str((page.probe("page") or {}).get("release", ""))
+        except (CommandFailed, DialogOpen):
+            pass
+
+    def _type(self, request: ask.TypeText) -> None:
+        page = self._page
+        page.press(request.x, request.y)
+        how = page.probe("toType", request.handle, request.text, frame=request.frame)
+        if how == "gone":
+            raise CommandFailed("The field went away while it was typed into.")
+        if how == "set":
+            page.after_input()
+        elif request.text:
+            page.type_text(request.text)
+        else:
+            page.press_key("Delete")
+
+    def _choose(self, request: ask.Choose) -> ask.Chosen:
+        page = self._page
+        choice = page.probe("toChoose", request.handle, request.option, frame=request.frame)
+        if choice["state"] == "key":
+            page.press_key(choice["key"])
+        elif choice["state"] == "set":
+            page.after_input()
+        return ask.Chosen(choice["state"] != "missing", tuple(choice["options"]))
+
+    def _dialog(self, request: ask.AnswerDialog) -> str | None:
+        for page in [self._page, *self.context.pages]:
+            dialog = page.answer_dialog(request.accept, request.text)
+            if dialog:
+                return dialog.message
+        return None
+
+    def _window(self, target: str) -> Page:
+        for page in self.context.pages:
+            if page.target == target:
+                return page
+        raise BrowserGone("That window was closed meanwhile.")
+
+    def _windows(self, _: ask.Windows) -> list[ask.Window]:
+        current = self._page
+        found = []
+        for page in list(self.context.pages):
+            title = ""
+            try:
+                page.settled(PAUSE)
+                title = str(page.probe("page", timeout=3)["title"])
+            except (BrowserError, TypeError):
+                pass  # a window that is still loading has no title yet
+            found.append(ask.Window(page.target, title, page.address, page is current))
+        return found
+
+    def _picture(self, _: ask.Picture) -> str:
+        page = self._page
+        if page.dialog:
+            return ""
+        try:
+            self.context.bring_to_front(page)
+            return self._watcher.keep_picture(page.picture())
+        except (CommandFailed, NoAnswer, DialogOpen):
+            return ""
+
+    def _step_ends(self, request: ask.StepEnds) -> None:
+        console: list[str] = []
+        requests: list[str] = []
+        for page in list(self.context.pages):
+            more_console, more_requests = page.noise.take()
+            console += more_console
+            requests += more_requests
+        self._watcher.step_ends(request.result, console, requests)

@@ -1,0 +1,332 @@
+"""A live stage: what the tester does on it goes to the browser, and is recorded."""
+
+from __future__ import annotations
+
+import base64
+import json
+import queue
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+from urllib.parse import urljoin, urlsplit
+
+import structlog
+
+from lantern.browser.cdp import BrowserError
+from lantern.browser.chromium import Chromium
+from lantern.browser.page import DialogOpen, Page
+from lantern.core.elements.facts import Facts
+from lantern.core.elements.kinds import kind_of, pressable_selector
+from lantern.core.elements.suggesting import propose_name
+from lantern.core.problems import BadInput, Problem
+from lantern.core.recording.events import Event
+from lantern.core.recording.recorder import Recorder, propose
+from lantern.core.steps.properties import AVOIDED_CLUES, COMPARISONS, offered
+from lantern.core.values.templates import literal
+from lantern.station.keeping import Keeper
+from lantern.station.live import Live
+
+log = structlog.get_logger()
+Message = dict[str, Any]
+LARGEST_FILE = 25 * 1024 * 1024
+"""Bytes of all files that may be given to the page in one go."""
+
+
+class Stage:
+    """A context shown live for the author of a test."""
+
+    def __init__(self, browser: Chromium, keeper: Keeper, base: str) -> None:
+        self.keeper, self.base = keeper, base
+        self.context = browser.new_context()
+        self.context.on_page = self._new_page
+        self.recording = False
+        self.idle_since = time.monotonic()
+        self.viewers = 0
+        self._recorder = Recorder(base)
+        self._reports: queue.Queue[tuple[Event, bytes] | None] = queue.Queue()
+        self._picked: dict[str, Any] | None = None
+        self._files = Path(tempfile.mkdtemp(prefix="lantern-files-"))
+        self._commands: dict[str, Callable[[Message], None]] = {
+            "mouse": self._mouse,
+            "key": self._key,
+            "text": lambda m: self._post("Input.insertText", text=str(m["text"])),
+            "compose": self._compose,
+            "open": self._open,
+            "history": self._history,
+            "dialog": self._dialog,
+            "choose": self._choose,
+            "files": self._give_files,
+            "window": self._switch,
+            "close window": self._close_window,
+            "record": self._record,
+            "point": self._point,
+            "pick": self._pick,
+            "checks": self._add_checks,
+        }
+        self.context.open_page()
+        self.live = Live(self.context, always=True)
+        self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
+        self._thread.start()
+
+    # -- from the tester -----------------------------------------------------------------------
+
+    def take(self, message: Message) -> None:
+        """Carry out a message of the tester; what goes wrong is said to the viewers."""
+        command = self._commands.get(str(message.get("type")))
+        try:
+            if command is None:
+                raise BadInput(f"The stage does not know {message.get('type')!r}.")
+            command(message)
+        except DialogOpen:
+            self.live.changed()
+        except Problem as error:
+            self._error(error.message, error.hint)
+        except BrowserError as error:
+            self._error(str(error), "If the stage does not react any more, close and open it.")
+        except (KeyError, TypeError, ValueError):
+            self._error("The stage did not understand what was sent.", "Reload this page.")
+
+    def close(self) -> None:
+        """Close the stage; what is still to be recorded is recorded first."""
+        self._reports.put(None)
+        self._thread.join(10)
+        self.live.close()
+        self.context.close()
+        for file in self._files.iterdir():
+            file.unlink()
+        self._files.rmdir()
+
+    def _error(self, message: str, hint: str = "") -> None:
+        self.live.say({"type": "error", "message": message, "hint": hint})
+
+    @property
+    def _page(self) -> Page:
+        return self.context.current
+
+    def _post(self, method: str, **params: object) -> None:
+        self._page.post(method, **params)
+
+    def _mouse(self, message: Message) -> None:
+        kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
+        if kind == "mousePressed" and message.get("button", "left") == "left":
+            options = self._ask("optionsAt", x, y)
+            if options:
+                self.live.say({"type": "options", **options})
+                return
+        self._page.mouse(
+            kind,
+            x,
+            y,
+            button=str(message.get("button", "none")),
+            buttons=int(message.get("buttons", 0)),
+            clickCount=int(message.get("count", 0)),
+            modifiers=int(message.get("modifiers", 0)),
+            deltaX=float(message.get("dx", 0)),
+            deltaY=float(message.get("dy", 0)),
+        )
+
+    def _key(self, message: Message) -> None:
+        text = str(message.get("text") or "")
+        kind = str(message["kind"])
+        if kind == "keyDown" and not text:
+            kind = "rawKeyDown"
+        self._post(
+            "Input.dispatchKeyEvent",
+            type=kind,
+            key=str(message["key"]),
+            code=str(message.get("code") or ""),
+            windowsVirtualKeyCode=int(message.get("number", 0)),
+            modifiers=int(message.get("modifiers", 0)),
+            **({"text": text} if text and kind == "keyDown" else {}),
+        )
+
+    def _compose(self, message: Message) -> None:
+        text = str(message["text"])
+        self._post(
+            "Input.imeSetComposition", text=text, selectionStart=len(text), selectionEnd=len(text)
+        )
+
+    def _open(self, message: Message) -> None:
+        typed = str(message["address"]).strip()
+        address = typed if "://" in typed else urljoin(self.base.rstrip("/") + "/", typed)
+        if urlsplit(address).scheme not in ("http", "https"):
+            raise BadInput(
+                f"“{typed}” can not be opened on the stage.",
+                hint="Write a path such as /quote, or an address with http:// or https://.",
+            )
+        self._note("opened", address=address)
+        status, error = self._page.navigate(address, 20)
+        if error:
+            self._error(f"{address} could not be opened: {error}.", "Is the application running?")
+        elif status >= 400:
+            self._error(f"{address} answered with the error {status}.")
+
+    def _history(self, message: Message) -> None:
+        script = {"back": "history.back()", "forward": "history.forward()"}
+        if message["to"] == "reload":
+            self._post("Page.reload")
+        else:
+            self._post("Runtime.evaluate", expression=script[str(message["to"])])
+
+    def _dialog(self, message: Message) -> None:
+        accept, text = bool(message["accept"]), str(message.get("text") or "")
+        page = next((page for page in self.context.pages if page.dialog), None)
+        dialog = page.dialog if page else None
+        if page is None or dialog is None:
+            return
+        said = text if dialog.type == "prompt" and accept else ""
+        self._note("dialog", ticked=accept, value=said)
+        page.answer_dialog(accept, text)
+
+    def _choose(self, message: Message) -> None:
+        page = self._page
+        choice = page.probe("toChoose", int(message["handle"]), str(message["option"]))
+        if choice["state"] == "key":
+            page.press_key(choice["key"])
+        elif choice["state"] == "missing":
+            raise BadInput("That option is not in the list any more.", hint="Open the list again.")
+
+    def _give_files(self, message: Message) -> None:
+        page = next((page for page in self.context.pages if page.chooser), None)
+        if page is None or page.chooser is None:
+            return
+        chooser, page.chooser = page.chooser, None
+        paths = []
+        files = message.get("files") or []
+        if sum(len(str(file["content"])) for file in files) * 3 / 4 > LARGEST_FILE:
+            raise BadInput(f"Files of up to {LARGEST_FILE >> 20} MB can be given to the page.")
+        for file in files:
+            path = self._files / Path(str(file["name"])).name
+            path.write_bytes(base64.b64decode(file["content"]))
+            paths.append(str(path))
+        if paths:
+            page.call("DOM.setFileInputFiles", files=paths, backendNodeId=chooser["backendNodeId"])
+        self.live.changed()
+
+    def _switch(self, message: Message) -> None:
+        for page in self.context.pages:
+            if page.target == message["id"]:
+                self.context.switch(page)
+                page.title = self._title(page)
+                self._note("window")
+
+    def _close_window(self, message: Message) -> None:
+        for page in list(self.context.pages):
+            if page.target == message["id"] and len(self.context.pages) > 1:
+                title = self._title(page)
+                self._note("window closed", page=title, window=page.target)
+                self.context.close_page(page)
+
+    def _record(self, message: Message) -> None:
+        self.recording = bool(message["on"])
+        self._recorder.forget()
+        self.live.say({"type": "recording", "on": self.recording})
+
+    # -- pointing and checking -----------------------------------------------------------------
+
+    def _ask(self, function: str, *args: object) -> Any:  # noqa: ANN401 - the probe's answer
+        """Ask the probe at a point, looking into the frame that is there."""
+        return self._page.probe(function, *args, timeout=5)
+
+    def _point(self, message: Message) -> None:
+        raw = self._ask("at", float(message["x"]), float(message["y"]), pressable_selector())
+        if raw is None:
+            self.live.say({"type": "light", "box": None})
+            return
+        facts = Facts.read(raw)
+        self.live.say(
+            {
+                "type": "light",
+                "box": vars(facts.box),
+                "name": propose_name(facts),
+                "kind": kind_of(facts),
+            }
+        )
+
+    def _pick(self, message: Message) -> None:
+        raw = self._ask("pick", float(message["x"]), float(message["y"]), pressable_selector())
+        if raw is None:
+            raise BadInput("There is nothing at that point.", hint="Point at something else.")
+        self._picked = raw | {"page": self._title(self._page), "picture": self.live.last}
+        facts = Facts.read(raw["facts"])
+        proposal = propose(facts, tuple(map(Facts.read, raw["rivals"])), self._picked["page"])
+        kind = kind_of(facts)
+        self.live.say(
+            {
+                "type": "picked",
+                "name": proposal.name,
+                "kind": kind,
+                "box": vars(facts.box),
+                "clues": [clue.sentence() for clue in proposal.clues],
+                "properties": offered(kind, raw["properties"]),
+                "comparisons": list(COMPARISONS),
+            }
+        )
+
+    def _add_checks(self, message: Message) -> None:
+        """Add one check per chosen property of what was picked last."""
+        if self._picked is None:
+            raise BadInput("Point at something first, then choose what to check.")
+        picked = self._picked
+        facts = Facts.read(picked["facts"])
+        rivals = tuple(map(Facts.read, picked["rivals"]))
+        for check in message["checks"]:
+            name = str(check["property"])
+            avoid = AVOIDED_CLUES.get(name, ()) if kind_of(facts) == "text" else ()
+            proposal = propose(facts, rivals, picked["page"], avoid)
+            inputs = {
+                "property": name,
+                "comparison": str(check["comparison"]),
+                "expected": literal(str(check["expected"])),
+            }
+            self.keeper.add_check(proposal, inputs, picked["page"], picked["picture"])
+        self.live.say({"type": "checked"})
+
+    # -- recording -----------------------------------------------------------------------------
+
+    def _title(self, page: Page) -> str:
+        try:
+            return str((page.probe("page", timeout=3) or {}).get("title", ""))
+        except BrowserError:
+            return page.title
+
+    def _new_page(self, page: Page) -> None:
+        page.on_report = lambda event: self._reported(page, event)
+        page.probe_tail = f"lantern.report({json.dumps(pressable_selector())})"
+        self.context.follow(page)  # a window that the application opens comes to the front
+
+    def _reported(self, page: Page, raw: dict[str, Any]) -> None:
+        page.title = str(raw.get("page") or page.title)
+        if self.recording:
+            self._reports.put((self._event(raw), self.live.last))
+
+    @staticmethod
+    def _event(raw: dict[str, Any]) -> Event:
+        event = Event.read(raw)
+        if event.facts and raw.get("frame"):
+            event = replace(event, facts=replace(event.facts, frame=raw["frame"]))
+        return event
+
+    def _note(self, kind: str, **more: object) -> None:
+        """Record something that the tester did through Lantern's own controls."""
+        if self.recording:
+            page = self._page
+            raw = {"type": kind, "page": page.title, "window": page.target, **more}
+            self._reports.put((Event.read(raw), self.live.last))
+
+    def _record_all(self) -> None:
+        while (item := self._reports.get()) is not None:
+            event, picture = item
+            try:
+                for change in self._recorder.feed(event):
+                    self.keeper.keep(change, picture)
+            except Problem as error:
+                self._error(f"Not recorded: {error.message}", error.hint)
+            except Exception:
+                # Nothing that a page reports may end the recording of what comes after it.
+                log.exception("recording_failed", event_type=event.type)
+                self._error("Something that you did could not be recorded.", "Do it once more.")

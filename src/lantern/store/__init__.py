@@ -1,0 +1,1 @@
+"""The database: models, migrations and queries."""

@@ -1,0 +1,286 @@
+"""The tables."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    DateTime,
+    ForeignKey,
+    Identity,
+    Index,
+    MetaData,
+    String,
+    UniqueConstraint,
+    func,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Base(DeclarativeBase):
+    """All tables of Lantern."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(column_0_label)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {  # noqa: RUF012 - as SQLAlchemy wants it
+        datetime: DateTime(timezone=True),
+        dict[str, Any]: JSONB,
+        list[Any]: JSONB,
+    }
+
+
+Now = func.clock_timestamp()
+
+
+class Account(Base):
+    """A person who can sign in."""
+
+    __tablename__ = "accounts"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    username: Mapped[str] = mapped_column(String(80), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
+    role: Mapped[str] = mapped_column(String(20))
+    password_hash: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class SignIn(Base):
+    """A signed-in browser; only a hash of its token is kept."""
+
+    __tablename__ = "sign_ins"
+
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    csrf: Mapped[str] = mapped_column(String(64))
+    expires_at: Mapped[datetime]
+    account: Mapped[Account] = relationship(lazy="joined")
+
+
+class SignInAttempt(Base):
+    """A failed sign-in, counted for the rate limit."""
+
+    __tablename__ = "sign_in_attempts"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    username: Mapped[str] = mapped_column(String(80))
+    origin: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(server_default=Now, index=True)
+
+
+class Environment(Base):
+    """A named address of the application under test, with variables and secrets."""
+
+    __tablename__ = "environments"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    address: Mapped[str]
+    variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+
+
+class Secret(Base):
+    """A secret of an environment, encrypted with a key that is not in the database."""
+
+    __tablename__ = "secrets"
+    __table_args__ = (UniqueConstraint("environment_id", "name"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(80))
+    sealed: Mapped[bytes]
+
+
+class Element(Base):
+    """An element of a page of the application under test; `body` is core's JSON of it."""
+
+    __tablename__ = "elements"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    page: Mapped[str]
+    name: Mapped[str]
+    kind: Mapped[str] = mapped_column(String(40))
+    signature: Mapped[str] = mapped_column(String(64), index=True)
+    body: Mapped[dict[str, Any]]
+
+
+class Test(Base):
+    """A test; `version` is the number of its newest version, `body` that version's document."""
+
+    __tablename__ = "tests"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+    environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id"))
+    version: Mapped[int] = mapped_column(default=1)
+    body: Mapped[dict[str, Any]]
+    created_by: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    created_at: Mapped[datetime] = mapped_column(server_default=Now)
+    changed_at: Mapped[datetime] = mapped_column(server_default=Now)
+    environment: Mapped[Environment] = relationship(lazy="joined")
+
+
+class Version(Base):
+    """A version of a test. `undo_to` and `redo_to` are the versions that undo and redo give."""
+
+    __tablename__ = "versions"
+
+    test_id: Mapped[int] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), primary_key=True
+    )
+    number: Mapped[int] = mapped_column(primary_key=True)
+    body: Mapped[dict[str, Any]]
+    summary: Mapped[str]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    undo_to: Mapped[int | None]
+    redo_to: Mapped[int | None]
+
+
+class Picture(Base):
+    """A picture, kept once under the SHA-256 of its bytes."""
+
+    __tablename__ = "pictures"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    mime: Mapped[str] = mapped_column(String(40))
+    content: Mapped[bytes]
+
+
+class Station(Base):
+    """A process that owns browsers; `beat_at` is when it last said that it lives."""
+
+    __tablename__ = "stations"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    address: Mapped[str]
+    browser: Mapped[str] = mapped_column(server_default="")
+    busy: Mapped[int] = mapped_column(default=0)
+    started_at: Mapped[datetime] = mapped_column(server_default=Now)
+    beat_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Run(Base):
+    """A run on record, or a try; `body` is the test as it was, with its elements."""
+
+    __tablename__ = "runs"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10))
+    state: Mapped[str] = mapped_column(String(20), index=True)
+    test_id: Mapped[int | None] = mapped_column(
+        ForeignKey("tests.id", ondelete="SET NULL"), index=True
+    )
+    test_name: Mapped[str]
+    test_version: Mapped[int]
+    environment_name: Mapped[str]
+    environment_id: Mapped[int | None] = mapped_column(
+        ForeignKey("environments.id", ondelete="SET NULL")
+    )
+    address: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    elements: Mapped[dict[str, Any]]
+    choice: Mapped[str] = mapped_column(server_default="all")
+    station_id: Mapped[str | None] = mapped_column(String(32))
+    browser: Mapped[str] = mapped_column(server_default="")
+    release: Mapped[str] = mapped_column(server_default="")
+    message: Mapped[str] = mapped_column(server_default="")
+    cancel_asked: Mapped[bool] = mapped_column(default=False)
+    job_id: Mapped[int | None]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    queued_at: Mapped[datetime] = mapped_column(server_default=Now)
+    started_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
+    account: Mapped[Account | None] = relationship(lazy="joined")
+    rows: Mapped[list[RunRow]] = relationship(
+        order_by="RunRow.position", cascade="all, delete-orphan", passive_deletes=True
+    )
+
+
+class RunRow(Base):
+    """A row of a run: one iteration of the test, in its own browser context."""
+
+    __tablename__ = "run_rows"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
+    position: Mapped[int]
+    number: Mapped[int]
+    values: Mapped[dict[str, Any]]
+    outcome: Mapped[str] = mapped_column(String(20), server_default="waiting")
+    current: Mapped[str] = mapped_column(server_default="")
+    started_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
+
+
+class Result(Base):
+    """How a step of a row ended; `details` holds lookups, console errors and requests."""
+
+    __tablename__ = "results"
+    __table_args__ = (Index("ix_results_row_position", "row_id", "position"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    row_id: Mapped[int] = mapped_column(ForeignKey("run_rows.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    step_id: Mapped[str] = mapped_column(String(32))
+    sentence: Mapped[str]
+    outcome: Mapped[str] = mapped_column(String(20))
+    reason: Mapped[str] = mapped_column(String(30), server_default="")
+    message: Mapped[str] = mapped_column(server_default="")
+    hint: Mapped[str] = mapped_column(server_default="")
+    expected: Mapped[str] = mapped_column(server_default="")
+    found: Mapped[str] = mapped_column(server_default="")
+    used: Mapped[float]
+    limit: Mapped[float]
+    picture: Mapped[str] = mapped_column(String(64), server_default="")
+    details: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    row: Mapped[RunRow] = relationship(lazy="joined")
+
+
+class Defect(Base):
+    """A defect raised from a failed step."""
+
+    __tablename__ = "defects"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    title: Mapped[str]
+    severity: Mapped[str] = mapped_column(String(20))
+    state: Mapped[str] = mapped_column(String(20), server_default="open")
+    steps: Mapped[str]
+    expected: Mapped[str]
+    found: Mapped[str]
+    notes: Mapped[str] = mapped_column(server_default="")
+    environment: Mapped[str]
+    browser: Mapped[str]
+    release: Mapped[str]
+    picture: Mapped[str] = mapped_column(String(64), server_default="")
+    fingerprint: Mapped[str] = mapped_column(String(16), index=True)
+    version: Mapped[int] = mapped_column(default=1)
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    created_at: Mapped[datetime] = mapped_column(server_default=Now)
+    changed_at: Mapped[datetime] = mapped_column(server_default=Now)
+    account: Mapped[Account | None] = relationship(lazy="joined")
+
+
+class Sighting(Base):
+    """A failed step in which a defect was seen."""
+
+    __tablename__ = "sightings"
+
+    defect_id: Mapped[int] = mapped_column(
+        ForeignKey("defects.id", ondelete="CASCADE"), primary_key=True
+    )
+    result_id: Mapped[int] = mapped_column(
+        ForeignKey("results.id", ondelete="CASCADE"), primary_key=True
+    )
+    at: Mapped[datetime] = mapped_column(server_default=Now)

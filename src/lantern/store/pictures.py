@@ -1,0 +1,23 @@
+"""Pictures, kept once under the SHA-256 of their bytes."""
+
+from __future__ import annotations
+
+import hashlib
+
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from lantern.store.models import Picture
+
+
+def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
+    """Keep a picture and return its digest."""
+    digest = hashlib.sha256(content).hexdigest()
+    row = {"digest": digest, "mime": mime, "content": content}
+    session.execute(insert(Picture).values(row).on_conflict_do_nothing())
+    return digest
+
+
+def load(session: Session, digest: str) -> Picture | None:
+    """Return the picture of that digest, or None."""
+    return session.get(Picture, digest)

@@ -1,0 +1,215 @@
+"""Runs: what is queued, what is going on and what came out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from typing import Any, Literal
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.orm import Session
+
+from lantern.core.data.choosing import choose_rows
+from lantern.core.engine.outcomes import StepResult
+from lantern.core.problems import BadInput, Missing
+from lantern.core.steps.model import Document
+from lantern.core.values.templates import masked
+from lantern.store import elements
+from lantern.store.database import tell
+from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
+
+Kind = Literal["try", "run"]
+OVER = ("passed", "failed", "interrupted", "cancelled")
+
+
+def create(
+    session: Session,
+    test: Test,
+    kind: Kind,
+    choice: str,
+    account_id: int | None,
+    environment_id: int | None = None,
+) -> Run:
+    """Create a run of the chosen rows, as the test is now; it still has to be queued.
+
+    Only the newest try per test and author is kept. Raises BadInput when there is nothing to run
+    or the choice names no row, Missing when the environment is gone.
+    """
+    document = Document.read(test.body)
+    if not document.steps:
+        raise BadInput("The test has no sentences yet.", hint="Record something first.")
+    environment = session.get(Environment, environment_id or test.environment_id)
+    if environment is None:
+        raise Missing("That environment does not exist.", where="environment")
+    places = choose_rows(document.rows, choice)
+    known = elements.load(session, document.element_ids())
+    if kind == "try":
+        session.execute(
+            delete(Run).filter(
+                Run.kind == "try",
+                Run.test_id == test.id,
+                Run.account_id == account_id,
+                Run.state.in_(OVER),
+                # What a defect was seen in stays, even from a try.
+                Run.id.not_in(
+                    select(RunRow.run_id)
+                    .join(Result)
+                    .join(Sighting, Sighting.result_id == Result.id)
+                ),
+            )
+        )
+    run = Run(
+        kind=kind,
+        state="queued",
+        test_id=test.id,
+        test_name=test.name,
+        test_version=test.version,
+        environment_name=environment.name,
+        environment_id=environment.id,
+        address=environment.address,
+        body=test.body,
+        elements={key: element.as_json() for key, element in known.items()},
+        choice=choice,
+        account_id=account_id,
+    )
+    for position, place in enumerate(places or [-1]):
+        values = dict(document.rows[place].values) if place >= 0 else {}
+        run.rows.append(RunRow(position=position, number=place + 1, values=values))
+    session.add(run)
+    session.flush()
+    tell(session, "run", id=run.id)
+    return run
+
+
+def get(session: Session, run_id: int) -> Run:
+    """Return a run; raises Missing."""
+    run = session.get(Run, run_id)
+    if run is None:
+        raise Missing(f"There is no run {run_id}.", where=str(run_id))
+    return run
+
+
+def claim(session: Session, run_id: int, station_id: str, browser: str) -> Run | None:
+    """Take a queued run for a station; None when it is not waiting any more."""
+    run = session.scalar(select(Run).filter_by(id=run_id).with_for_update(of=Run))
+    if run is None or run.state != "queued":
+        return None
+    if run.cancel_asked:
+        finish(session, run, "cancelled")
+        return None
+    run.state, run.station_id, run.browser = "running", station_id, browser
+    run.started_at = datetime.now(UTC)
+    tell(session, "run", id=run.id)
+    return run
+
+
+def start_row(session: Session, run_id: int, row_id: int) -> None:
+    """Take note that a row has begun."""
+    session.execute(
+        update(RunRow).filter_by(id=row_id).values(outcome="running", started_at=datetime.now(UTC))
+    )
+    tell(session, "run", id=run_id)
+
+
+def set_current(session: Session, run_id: int, row_id: int, sentence: str) -> None:
+    """Take note of the sentence that a row is at."""
+    session.execute(update(RunRow).filter_by(id=row_id).values(current=sentence))
+    tell(session, "run", id=run_id)
+
+
+def keep_result(
+    session: Session,
+    run_id: int,
+    row_id: int,
+    result: StepResult,
+    console: Sequence[str],
+    requests: Sequence[str],
+    secrets: dict[str, str],
+) -> int:
+    """Keep how a step ended; returns the result's id. Secrets are masked in the page's noise."""
+    details: dict[str, Any] = {
+        "lookups": list(result.lookups),
+        "box": vars(result.box) if result.box else None,
+        "console": [masked(text, secrets) for text in console],
+        "requests": [masked(text, secrets) for text in requests],
+    }
+    row = Result(
+        row_id=row_id,
+        position=result.position,
+        step_id=result.step_id,
+        sentence=result.sentence,
+        outcome=result.outcome,
+        reason=result.reason,
+        message=result.message,
+        hint=result.hint,
+        expected=result.expected,
+        found=result.found,
+        used=result.used,
+        limit=result.limit,
+        picture=result.picture,
+        details=details,
+    )
+    session.add(row)
+    session.flush()
+    tell(session, "run", id=run_id, row=row_id)
+    return row.id
+
+
+def end_row(session: Session, run_id: int, row_id: int, outcome: str) -> None:
+    """Take note of how a row ended."""
+    session.execute(
+        update(RunRow)
+        .filter_by(id=row_id)
+        .values(outcome=outcome, current="", ended_at=datetime.now(UTC))
+    )
+    tell(session, "run", id=run_id)
+
+
+def finish(session: Session, run: Run, state: str, message: str = "") -> None:
+    """End a run; rows that did not begin end as skipped, one under way as the run does."""
+    run.state, run.message, run.ended_at = state, message, datetime.now(UTC)
+    for waiting, ends in (("waiting", "skipped"), ("running", state)):
+        session.execute(
+            update(RunRow)
+            .filter(RunRow.run_id == run.id, RunRow.outcome == waiting)
+            .values(outcome=ends, current="")
+        )
+    tell(session, "run", id=run.id)
+
+
+def ask_cancel(session: Session, run_id: int) -> Run:
+    """Ask for a run to stop; one that is still queued is cancelled at once."""
+    run = session.scalar(select(Run).filter_by(id=run_id).with_for_update(of=Run))
+    if run is None:
+        raise Missing(f"There is no run {run_id}.", where=str(run_id))
+    if run.state == "queued":
+        finish(session, run, "cancelled", "Cancelled before it began.")
+    elif run.state == "running":
+        run.cancel_asked = True
+        tell(session, "cancel", id=run.id)
+    return run
+
+
+def cancel_asked(session: Session, run_id: int) -> bool:
+    """Tell whether someone asked for the run to stop."""
+    return bool(session.scalar(select(Run.cancel_asked).filter_by(id=run_id)))
+
+
+def counts(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
+    """Return for each run how many of its rows ended in each outcome."""
+    query = (
+        select(RunRow.run_id, RunRow.outcome, func.count())
+        .filter(RunRow.run_id.in_(run_ids))
+        .group_by(RunRow.run_id, RunRow.outcome)
+    )
+    found: dict[int, dict[str, int]] = {run_id: {} for run_id in run_ids}
+    for run_id, outcome, count in session.execute(query):
+        found[run_id][outcome] = count
+    return found
+
+
+def results(session: Session, row_id: int) -> Sequence[Result]:
+    """Return the results of a row in the order of the steps."""
+    return session.scalars(
+        select(Result).filter_by(row_id=row_id).order_by(Result.position, Result.id)
+    ).all()

@@ -1,0 +1,117 @@
+"""The web application."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import Any
+
+import structlog
+from flask import Response, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from sqlalchemy.exc import SQLAlchemyError
+from werkzeug.exceptions import NotFound
+
+from lantern import __version__
+from lantern.store import stations
+from lantern.store.database import Database, address
+from lantern.store.queue import queue_app
+from lantern.store.vault import Vault
+from lantern.web import guard, live, problems
+from lantern.web.context import Services
+from lantern.web.hub import Hub
+from lantern.web.views import defects, places, runs, sign_in, tests
+
+log = structlog.get_logger()
+STATIC = Path(__file__).parent / "static"
+LARGEST_REQUEST = 32 * 1024 * 1024
+SWEEP = 3.0
+"""Seconds between two looks for runs whose station died."""
+
+Wsgi = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
+
+
+class Uncompressed:
+    """WSGI: WebSockets without compression, which costs more than it saves with pictures."""
+
+    def __init__(self, inner: Wsgi) -> None:
+        self._inner = inner
+
+    def __call__(self, environ: dict[str, Any], start: Callable[..., Any]) -> Iterable[bytes]:
+        """Pass a request on without the header that offers compression."""
+        environ.pop("HTTP_SEC_WEBSOCKET_EXTENSIONS", None)
+        return self._inner(environ, start)
+
+
+def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
+    """Return the application for a database address and a key file (else the environment's)."""
+    url = url or address()
+    app = OpenAPI(
+        __name__,
+        info=Info(title="Lantern", version=__version__),
+        security_schemes={
+            "signIn": {"type": "apiKey", "in": "cookie", "name": guard.COOKIE},
+        },
+        validation_error_callback=problems.of_validation,
+        doc_prefix="/api",
+        doc_ui=True,
+        static_folder=None,
+    )
+    app.config["MAX_CONTENT_LENGTH"] = LARGEST_REQUEST
+    database = Database(url)
+    app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
+    guard.init_app(app)
+    problems.init_app(app)
+    for views in (sign_in, places, tests, runs, defects):
+        app.register_api(views.api)
+    live.init_app(app)
+    _serve_pages(app)
+    app.wsgi_app = Uncompressed(app.wsgi_app)  # type: ignore[method-assign,assignment]
+    return app
+
+
+def _serve_pages(app: OpenAPI) -> None:
+    @app.route("/")
+    @app.route("/<path:path>")
+    def page(path: str = "") -> Response:
+        if path.startswith("api/"):
+            raise NotFound("There is nothing at that address.")
+        if path and (STATIC / path).is_file():
+            response = send_from_directory(STATIC, path)
+            if path.startswith("assets/"):  # their names change with their content
+                response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            return response
+        return send_from_directory(STATIC, "index.html")
+
+
+def keep_sweeping(database: Database) -> None:
+    """Mark runs of dead stations as interrupted, from now on, on a thread of its own."""
+
+    def sweep() -> None:
+        wait = threading.Event()
+        while not wait.wait(SWEEP):
+            try:
+                with database.session() as session:
+                    stations.sweep(session)
+            except SQLAlchemyError:
+                log.warning("sweep_failed")  # the database may be away for a while
+
+    threading.Thread(target=sweep, name="sweep", daemon=True).start()
+
+
+def serve() -> OpenAPI:
+    """Return the application for gunicorn, with its housekeeping started."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso"),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ]
+    )
+    os.environ.setdefault("LANTERN_SAMPLE", "")
+    app = create_app()
+    keep_sweeping(app.extensions["lantern"].database)
+    return app

@@ -1,0 +1,71 @@
+"""What the views share: the database, the vault and the queue of the running application."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, cast
+
+from flask import Response, current_app, g
+from flask_openapi3 import APIBlueprint
+from procrastinate import App
+from pydantic import BaseModel
+
+from lantern.core.problems import Problem
+from lantern.store.database import Database
+from lantern.store.models import Account, SignIn
+from lantern.store.vault import Vault
+from lantern.web import shapes
+from lantern.web.hub import Hub
+
+
+@dataclass(frozen=True)
+class Services:
+    """What the application works with."""
+
+    database: Database
+    vault: Vault
+    queue: App
+    hub: Hub
+
+
+def services() -> Services:
+    """Return the services of the running application."""
+    return cast(Services, current_app.extensions["lantern"])
+
+
+def signed_in() -> SignIn:
+    """Return who is signed in; the guard has made sure that someone is."""
+    return cast(SignIn, g.sign_in)
+
+
+def me() -> Account:
+    """Return the account that is signed in."""
+    return signed_in().account
+
+
+class Forbidden(Problem):
+    """The account may not do that."""
+
+    code = "forbidden"
+
+
+def need_lead() -> None:
+    """Raise Forbidden unless a lead is signed in."""
+    if me().role != "lead":
+        raise Forbidden("Only a lead may do that.", hint="Ask a lead of your team.")
+
+
+def blueprint(name: str) -> APIBlueprint:
+    """Return a blueprint of the API, with the one shape of errors declared."""
+    problems: Any = dict.fromkeys((400, 401, 403, 404, 409, 422, 429), shapes.Problem)
+    return APIBlueprint(name, __name__, url_prefix="/api", abp_responses=problems)
+
+
+def reply(shape: BaseModel, status: int = 200) -> Response:
+    """Return a shape as a JSON response."""
+    return Response(shape.model_dump_json(), status, mimetype="application/json")
+
+
+def done() -> Response:
+    """Return that it is done."""
+    return reply(shapes.Done())

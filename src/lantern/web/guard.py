@@ -1,0 +1,78 @@
+"""Who may do what: sign-in, roles, forged requests, and the headers of every answer."""
+
+from __future__ import annotations
+
+import hmac
+from urllib.parse import urlsplit
+
+from flask import Flask, Response, g, request
+
+from lantern.core.problems import Problem
+from lantern.store import accounts
+from lantern.web.context import Forbidden, services
+
+COOKIE = "lantern_sign_in"
+OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json"})
+SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+FOR_ALL = frozenset({"/api/sign-out"})
+
+POLICY = (
+    "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
+    "script-src 'self'; connect-src 'self' ws: wss:; object-src 'none'; base-uri 'none'; "
+    "frame-ancestors 'none'; form-action 'self'"
+)
+
+
+class SignInNeeded(Problem):
+    """Nobody is signed in."""
+
+    code = "sign_in_needed"
+
+
+def same_origin() -> bool:
+    """Tell whether the request comes from Lantern's own pages, as far as its headers say."""
+    origin = request.headers.get("Origin")
+    return origin is None or urlsplit(origin).netloc == request.host
+
+
+def check() -> None:
+    """Let only those through who may; runs before every request.
+
+    Raises SignInNeeded or Forbidden.
+    """
+    if not request.path.startswith("/api/") or request.path in OPEN:
+        if request.method not in SAFE and not same_origin():
+            raise Forbidden("That request came from another site.")
+        return
+    with services().database.session() as session:
+        entry = accounts.signed_in(session, request.cookies.get(COOKIE, ""))
+    if entry is None:
+        raise SignInNeeded("You are not signed in.", hint="Sign in and try again.")
+    g.sign_in = entry
+    if request.path.startswith("/api/live/") and not same_origin():
+        raise Forbidden("That request came from another site.")
+    if request.method in SAFE:
+        return
+    token = request.headers.get("X-CSRF-Token", "")
+    if not same_origin() or not hmac.compare_digest(token.encode(), entry.csrf.encode()):
+        raise Forbidden(
+            "The request lacked the token of your sign-in.", hint="Reload the page and try again."
+        )
+    if entry.account.role == "viewer" and request.path not in FOR_ALL:
+        raise Forbidden("A viewer may look but not change anything.", hint="Ask a lead for a role.")
+
+
+def add_headers(response: Response) -> Response:
+    """Add the headers that keep hostile text from doing harm."""
+    response.headers.setdefault("Content-Security-Policy", POLICY)
+    response.headers.setdefault("X-Content-Type-Options", "nosniff")
+    response.headers.setdefault("Referrer-Policy", "same-origin")
+    if request.path.startswith("/api/"):
+        response.headers.setdefault("Cache-Control", "no-store")
+    return response
+
+
+def init_app(app: Flask) -> None:
+    """Attach the guard."""
+    app.before_request(check)
+    app.after_request(add_headers)

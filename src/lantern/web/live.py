@@ -1,0 +1,126 @@
+"""Live connections: events, and the relay between a person's page and a station."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import threading
+
+from flask import Flask, Response, stream_with_context
+from flask_sock import Sock
+from simple_websocket import ConnectionClosed as ClientGone
+from simple_websocket import Server
+from websockets.exceptions import WebSocketException
+from websockets.sync.client import ClientConnection, connect
+
+from lantern.core.problems import Problem
+from lantern.store import runs, stations, tests
+from lantern.store.passes import write_pass
+from lantern.web.context import Forbidden, me, services
+
+
+class NoStation(Problem):
+    """No station can be reached."""
+
+    code = "no_station"
+
+
+def init_app(app: Flask) -> None:
+    """Attach the live connections."""
+    app.config["SOCK_SERVER_OPTIONS"] = {"ping_interval": 20, "max_message_size": 48 * 1024 * 1024}
+    sock = Sock(app)
+
+    @app.get("/api/events")
+    def events() -> Response:
+        stream = stream_with_context(services().hub.stream())
+        headers = {"X-Accel-Buffering": "no"}
+        return Response(stream, mimetype="text/event-stream", headers=headers)
+
+    @sock.route("/api/live/stage/<int:test_id>")  # type: ignore[untyped-decorator]
+    def stage(socket: Server, test_id: int) -> None:
+        with _said(socket):
+            if me().role == "viewer":
+                raise Forbidden("A viewer can not use a stage.")
+            with services().database.session() as session:
+                tests.get(session, test_id)
+            _relay(socket, _station_address(), {"test": test_id, "account": me().id})
+
+    @sock.route("/api/live/run/<int:run_id>")  # type: ignore[untyped-decorator]
+    def watch(socket: Server, run_id: int) -> None:
+        with _said(socket):
+            with services().database.session() as session:
+                run = runs.get(session, run_id)
+                address = _address_of(run.station_id)
+            _relay(socket, address, {"run": run_id})
+
+
+class _said(contextlib.AbstractContextManager[None]):  # noqa: N801 - reads as a word
+    """Says what goes wrong over the socket, before it closes."""
+
+    def __init__(self, socket: Server) -> None:
+        self._socket = socket
+
+    def __exit__(self, _kind: object, error: BaseException | None, _trace: object) -> bool:
+        if error is None or isinstance(error, ClientGone):
+            return True
+        if isinstance(error, Problem):
+            body = {"type": "refused", "message": error.message, "hint": error.hint}
+        elif isinstance(error, WebSocketException | OSError):
+            body = {
+                "type": "refused",
+                "message": "The station can not be reached.",
+                "hint": "It may be starting again; this page keeps trying.",
+            }
+        else:
+            return False
+        with contextlib.suppress(ClientGone):
+            self._socket.send(json.dumps(body))
+        return True
+
+
+def _station_address() -> str:
+    with services().database.session() as session:
+        living = stations.alive(session)
+        if not living:
+            raise NoStation(
+                "No station is up, so there is no browser to show.",
+                hint="Start one with: ./lantern station",
+            )
+        return living[0].address
+
+
+def _address_of(station_id: str | None) -> str:
+    with services().database.session() as session:
+        for station in stations.alive(session):
+            if station.id == station_id:
+                return station.address
+    raise NoStation("The run is not under way on any station.")
+
+
+def _relay(socket: Server, address: str, content: dict[str, int]) -> None:
+    """Pass messages between the person's page and the station until one of them goes."""
+    target = f"{address}/?pass={write_pass(content)}"
+    with connect(target, compression=None, max_size=None, proxy=None) as station:
+        pump = threading.Thread(target=_pump_out, args=(station, socket), daemon=True)
+        pump.start()
+        try:
+            while True:
+                message = socket.receive()
+                if message is not None:
+                    station.send(message)
+        finally:
+            station.close()
+            pump.join(2)
+
+
+def _pump_out(station: ClientConnection, socket: Server) -> None:
+    try:
+        for message in station:
+            socket.send(message)
+        reason = station.close_reason or ""
+        if reason:
+            socket.send(json.dumps({"type": "refused", "message": reason, "hint": ""}))
+    except (WebSocketException, OSError, ClientGone):
+        pass
+    with contextlib.suppress(ClientGone, OSError):
+        socket.close()

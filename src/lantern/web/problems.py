@@ -1,0 +1,87 @@
+"""Errors as answers: one body for all of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import structlog
+from flask import Flask, Response, request
+from pydantic import ValidationError
+from sqlalchemy.exc import IntegrityError, OperationalError
+from werkzeug.exceptions import HTTPException
+
+from lantern.core.problems import Problem
+from lantern.web import shapes
+from lantern.web.context import reply
+
+log = structlog.get_logger()
+STATUS = {
+    "bad_input": 422,
+    "unknown_name": 422,
+    "missing": 404,
+    "conflict": 409,
+    "forbidden": 403,
+    "sign_in_needed": 401,
+    "too_many": 429,
+    "no_station": 503,
+}
+
+
+def problem(code: str, message: str, status: int, where: str = "", hint: str = "") -> Response:
+    """Return an error's answer."""
+    return reply(shapes.Problem(code=code, message=message, where=where, hint=hint), status)
+
+
+def of_problem(error: Problem) -> Response:
+    """Return the answer for an error of the core."""
+    status = STATUS.get(error.code, 422)
+    return problem(error.code, error.message, status, error.where, error.hint)
+
+
+def of_validation(error: ValidationError) -> Response:
+    """Return the answer for a request that does not have the declared shape."""
+    if request.data and request.is_json:
+        try:
+            request.get_json()
+        except HTTPException:
+            return problem("bad_json", "The request is not valid JSON.", 400)
+    first: Any = error.errors(include_url=False, include_context=False)[0]
+    where = ".".join(str(part) for part in first["loc"])
+    return problem("bad_input", f"{where}: {first['msg']}.", 422, where)
+
+
+def init_app(app: Flask) -> None:
+    """Attach the error handlers."""
+
+    @app.errorhandler(Problem)
+    def core(error: Problem) -> Response:
+        return of_problem(error)
+
+    @app.errorhandler(IntegrityError)
+    def taken(error: IntegrityError) -> Response:
+        log.warning("integrity", error=str(error.orig))
+        return problem("conflict", "That is taken or still in use elsewhere.", 409)
+
+    @app.errorhandler(OperationalError)
+    def no_database(error: OperationalError) -> Response:
+        log.error("database_away", error=str(error.orig))
+        return problem(
+            "no_database", "The database does not answer.", 503, hint="Try again in a moment."
+        )
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        if error.response is not None:
+            return error.response  # type: ignore[return-value]
+        code = (error.name or "error").lower().replace(" ", "_")
+        return problem(code, error.description or error.name, error.code or 500)
+
+    @app.errorhandler(Exception)
+    def unforeseen(error: Exception) -> Response:
+        log.exception("unforeseen", path=request.path)
+        return problem(
+            "unforeseen",
+            "Lantern itself made a mistake; its log says more.",
+            500,
+            hint="Try again. If it stays, tell whoever runs Lantern.",
+        )

@@ -1,0 +1,1 @@
+"""The API, one module a resource."""

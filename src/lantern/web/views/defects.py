@@ -1,0 +1,178 @@
+"""Defects: raising, listing and changing them."""
+
+from __future__ import annotations
+
+from flask import Response
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from lantern.core.problems import Missing
+from lantern.core.review.defects import fingerprint, steps_to_repeat, title
+from lantern.store import defects
+from lantern.store.models import Defect, Result, RunRow, Sighting
+from lantern.web import shapes
+from lantern.web.context import blueprint, me, reply, services
+
+api = blueprint("defects")
+
+
+def _brief(defect: Defect, seen: int) -> shapes.DefectBrief:
+    return shapes.DefectBrief(
+        id=defect.id,
+        title=defect.title,
+        severity=defect.severity,
+        state=defect.state,
+        environment=defect.environment,
+        release=defect.release,
+        author=defect.account.name if defect.account else "",
+        created_at=defect.created_at,
+        changed_at=defect.changed_at,
+        seen=seen,
+    )
+
+
+def _seen(session: Session, defect_id: int) -> int:
+    query = select(func.count()).select_from(Sighting).filter_by(defect_id=defect_id)
+    return session.scalar(query) or 0
+
+
+def _out(session: Session, defect: Defect) -> shapes.DefectOut:
+    sightings = []
+    for result, run in defects.sightings(session, defect.id):
+        row = session.get_one(RunRow, result.row_id)
+        sightings.append(
+            shapes.SightingOut(
+                result_id=result.id,
+                run_id=run.id,
+                row_id=row.id,
+                row=row.number,
+                test_name=run.test_name,
+                sentence=result.sentence,
+                at=result.at,
+            )
+        )
+    return shapes.DefectOut(
+        defect=_brief(defect, len(sightings)),
+        version=defect.version,
+        steps=defect.steps,
+        expected=defect.expected,
+        found=defect.found,
+        notes=defect.notes,
+        browser=defect.browser,
+        picture=defect.picture,
+        sightings=sightings,
+    )
+
+
+@api.get("/defects", operation_id="listDefects", responses={200: shapes.DefectList})
+def list_defects(query: shapes.DefectsAsk) -> Response:
+    """List defects, newest first."""
+    ask = (
+        select(Defect, func.count(Sighting.result_id))
+        .outerjoin(Sighting, Sighting.defect_id == Defect.id)
+        .group_by(Defect.id)
+        .order_by(Defect.id.desc())
+    )
+    if query.state:
+        ask = ask.filter(Defect.state == query.state)
+    if query.severity:
+        ask = ask.filter(Defect.severity == query.severity)
+    if query.q:
+        ask = ask.filter(Defect.title.icontains(query.q, autoescape=True))
+    with services().database.session() as session:
+        ids = session.execute(ask).all()
+        listed = [_brief(defect, seen) for defect, seen in ids]
+    return reply(shapes.DefectList(defects=listed))
+
+
+@api.get(
+    "/results/<int:id>/defect", operation_id="draftDefect", responses={200: shapes.DefectDraft}
+)
+def draft(path: shapes.ById) -> Response:
+    """Propose a defect for a failed step, and the defects that it may be already."""
+    with services().database.session() as session:
+        failure, result, run = defects.failure_of(session, path.id)
+        shape = shapes.DefectDraft(
+            title=title(failure),
+            severity="major",
+            steps=steps_to_repeat(failure),
+            expected=result.expected or "The sentence succeeds.",
+            found=result.found or result.message,
+            environment=f"{run.environment_name} ({run.address})",
+            browser=run.browser,
+            release=run.release,
+            picture=result.picture,
+            same_as=[
+                _brief(defect, _seen(session, defect.id))
+                for defect in defects.same_as(session, failure)
+            ],
+        )
+    return reply(shape)
+
+
+@api.post("/defects", operation_id="raiseDefect", responses={200: shapes.DefectOut})
+def raise_defect(body: shapes.NewDefect) -> Response:
+    """Raise a defect from a failed step."""
+    with services().database.session() as session:
+        failure, result, run = defects.failure_of(session, body.result_id)
+        defect = Defect(
+            title=body.title,
+            severity=defects.check_severity(body.severity),
+            steps=body.steps,
+            expected=body.expected,
+            found=body.found,
+            notes=body.notes,
+            environment=f"{run.environment_name} ({run.address})",
+            browser=run.browser,
+            release=run.release,
+            picture=result.picture,
+            fingerprint=fingerprint(failure),
+            account_id=me().id,
+        )
+        session.add(defect)
+        session.flush()
+        session.refresh(defect)
+        defects.see(session, defect, result.id)
+        shape = _out(session, defect)
+    return reply(shape)
+
+
+@api.get("/defects/<int:id>", operation_id="getDefect", responses={200: shapes.DefectOut})
+def get_defect(path: shapes.ById) -> Response:
+    """Return a defect in full."""
+    with services().database.session() as session:
+        shape = _out(session, _get(session, path.id))
+    return reply(shape)
+
+
+def _get(session: Session, defect_id: int) -> Defect:
+    defect = session.get(Defect, defect_id)
+    if defect is None:
+        raise Missing(f"There is no defect {defect_id}.", where=str(defect_id))
+    return defect
+
+
+@api.patch("/defects/<int:id>", operation_id="changeDefect", responses={200: shapes.DefectOut})
+def change_defect(path: shapes.ById, body: shapes.DefectChange) -> Response:
+    """Change a defect; a conflict with someone else's change answers 409."""
+    fields = body.model_dump(exclude={"version"}, exclude_none=True)
+    with services().database.session() as session:
+        defect = defects.change(session, path.id, body.version, fields)
+        session.flush()
+        shape = _out(session, defect)
+    return reply(shape)
+
+
+@api.post(
+    "/defects/<int:id>/sightings", operation_id="seeDefect", responses={200: shapes.DefectOut}
+)
+def see_defect(path: shapes.ById, body: shapes.SightingAsk) -> Response:
+    """Say that a defect was seen in another failed step."""
+    with services().database.session() as session:
+        defect = _get(session, path.id)
+        if session.get(Result, body.result_id) is None:
+            raise Missing("That result does not exist any more.", where=str(body.result_id))
+        defects.see(session, defect, body.result_id)
+        session.flush()
+        shape = _out(session, defect)
+    return reply(shape)

@@ -1,0 +1,264 @@
+"""What is around the tests: health, catalogue, environments, stations, pictures, search."""
+
+from __future__ import annotations
+
+import os
+import urllib.request
+from typing import Literal
+
+from flask import Response
+from sqlalchemy import select, text
+from sqlalchemy.exc import SQLAlchemyError
+
+from lantern import __version__
+from lantern.core.engine.outcomes import StepFailed
+from lantern.core.problems import BadInput, Missing
+from lantern.core.review.defects import SEVERITIES, STATES
+from lantern.core.steps.catalogue import ACTIONS, full_address
+from lantern.core.steps.properties import COMPARISONS, PROPERTIES
+from lantern.core.values.templates import check_name
+from lantern.store import accounts, pictures, stations, vault
+from lantern.store.models import Defect, Element, Environment, Run, Test
+from lantern.web import shapes
+from lantern.web.context import blueprint, done, reply, services
+from lantern.web.problems import problem
+
+api = blueprint("places")
+
+
+@api.get("/health", operation_id="health", responses={200: shapes.Health, 503: shapes.Health})
+def health() -> Response:
+    """Tell how Lantern is: 200 once every part is ready, else 503."""
+    parts = {"database": "ok", "stations": "none", "sample_application": "not configured"}
+    try:
+        with services().database.session() as session:
+            session.execute(text("SELECT 1"))
+            living = len(stations.alive(session))
+        parts["stations"] = f"{living} up" if living else "none"
+    except SQLAlchemyError:
+        parts["database"] = "does not answer"
+    sample = os.environ.get("LANTERN_SAMPLE", "")
+    if sample:
+        parts["sample_application"] = "ok" if _answers(f"{sample}/health") else "does not answer"
+    well = (
+        parts["database"] == "ok"
+        and parts["stations"] != "none"
+        and parts["sample_application"] in ("ok", "not configured")
+    )
+    status: Literal["ok", "starting"] = "ok" if well else "starting"
+    shape = shapes.Health(status=status, version=__version__, **parts)
+    return reply(shape, 200 if well else 503)
+
+
+def _answers(address: str) -> bool:
+    try:
+        # The address comes from the start command, not from a person or a page.
+        with urllib.request.urlopen(address, timeout=2) as answer:  # noqa: S310
+            return bool(answer.status == 200)
+    except OSError:
+        return False
+
+
+@api.get("/catalogue", operation_id="catalogue", responses={200: shapes.Catalogue})
+def catalogue() -> Response:
+    """List what steps, checks and defects can be made of."""
+    actions = [
+        shapes.ActionOut(
+            name=action.name,
+            title=action.title,
+            template=action.template,
+            help=action.help,
+            inputs=[
+                shapes.InputOut(
+                    name=entry.name,
+                    kind=entry.kind,
+                    choices=list(entry.choices),
+                    default=entry.default,
+                    optional=entry.optional,
+                )
+                for entry in action.inputs
+            ],
+            kinds=None if action.kinds is None else sorted(action.kinds),
+        )
+        for action in ACTIONS.values()
+    ]
+    return reply(
+        shapes.Catalogue(
+            actions=actions,
+            comparisons=list(COMPARISONS),
+            properties=list(PROPERTIES),
+            severities=list(SEVERITIES),
+            defect_states=list(STATES),
+            roles=list(accounts.ROLES),
+        )
+    )
+
+
+# -- environments --------------------------------------------------------------------------------
+
+
+def environment_out(environment: Environment, secrets: list[str]) -> shapes.EnvironmentOut:
+    """Return an environment's shape."""
+    return shapes.EnvironmentOut(
+        id=environment.id, name=environment.name, address=environment.address, secrets=secrets
+    )
+
+
+def _check_address(address: str) -> str:
+    address = address.strip().rstrip("/")
+    try:
+        return full_address(address, "").rstrip("/")
+    except StepFailed as error:
+        raise BadInput(
+            f"“{address}” is not the address of an application.",
+            where="address",
+            hint="Write it in full, for example http://127.0.0.1:8091.",
+        ) from error
+
+
+@api.get("/environments", operation_id="listEnvironments", responses={200: shapes.Environments})
+def environments() -> Response:
+    """List the environments."""
+    with services().database.session() as session:
+        found = session.scalars(select(Environment).order_by(Environment.id)).all()
+        listed = [environment_out(one, vault.names(session, one.id)) for one in found]
+    return reply(shapes.Environments(environments=listed))
+
+
+@api.post("/environments", operation_id="createEnvironment", responses={200: shapes.EnvironmentOut})
+def create_environment(body: shapes.EnvironmentIn) -> Response:
+    """Create an environment."""
+    with services().database.session() as session:
+        _check_name_free(session.scalar(select(Environment.id).filter_by(name=body.name)), body)
+        environment = Environment(name=body.name, address=_check_address(body.address))
+        session.add(environment)
+        session.flush()
+        shape = environment_out(environment, [])
+    return reply(shape)
+
+
+def _check_name_free(taken: int | None, body: shapes.EnvironmentIn, but: int | None = None) -> None:
+    if taken not in (None, but):
+        raise BadInput(f"There is an environment named “{body.name}” already.", where="name")
+
+
+@api.put(
+    "/environments/<int:id>",
+    operation_id="changeEnvironment",
+    responses={200: shapes.EnvironmentOut},
+)
+def change_environment(path: shapes.ById, body: shapes.EnvironmentIn) -> Response:
+    """Change an environment's name and address."""
+    with services().database.session() as session:
+        environment = _environment(session.get(Environment, path.id))
+        taken = session.scalar(select(Environment.id).filter_by(name=body.name))
+        _check_name_free(taken, body, path.id)
+        environment.name, environment.address = body.name, _check_address(body.address)
+        shape = environment_out(environment, vault.names(session, path.id))
+    return reply(shape)
+
+
+def _environment(environment: Environment | None) -> Environment:
+    if environment is None:
+        raise Missing("That environment does not exist.", where="environment")
+    return environment
+
+
+@api.put("/environments/<int:id>/secrets", operation_id="putSecret", responses={200: shapes.Done})
+def put_secret(path: shapes.ById, body: shapes.SecretIn) -> Response:
+    """Keep a secret; it can be replaced but never read again."""
+    with services().database.session() as session:
+        _environment(session.get(Environment, path.id))
+        check_name(body.name, "secret")
+        services().vault.put(session, path.id, body.name, body.value)
+    return done()
+
+
+@api.get("/stations", operation_id="listStations", responses={200: shapes.Stations})
+def list_stations() -> Response:
+    """List the stations that live."""
+    with services().database.session() as session:
+        found = [
+            shapes.StationOut(
+                id=one.id,
+                name=one.name,
+                browser=one.browser,
+                busy=one.busy,
+                started_at=one.started_at,
+                beat_at=one.beat_at,
+            )
+            for one in stations.alive(session)
+        ]
+    return reply(shapes.Stations(stations=found))
+
+
+@api.get("/pictures/<string:key>", operation_id="picture", responses={200: None})
+def picture(path: shapes.ByKey) -> Response:
+    """Return a picture by its digest."""
+    with services().database.session() as session:
+        found = pictures.load(session, path.key)
+    if found is None:
+        return problem("missing", "That picture does not exist.", 404)
+    response = Response(found.content, mimetype=found.mime)
+    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@api.get("/search", operation_id="search", responses={200: shapes.SearchOut})
+def search(query: shapes.SearchAsk) -> Response:
+    """Search tests, elements, runs and defects by name or number."""
+    words = query.q.strip()
+    like = "%" + words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    number = int(words.lstrip("#")) if words.lstrip("#").isdigit() else -1
+    number = number if number < 2**31 else -1
+    found: list[shapes.Found] = []
+    with services().database.session() as session:
+        for test in session.scalars(
+            select(Test).filter(Test.name.ilike(like)).order_by(Test.changed_at.desc()).limit(8)
+        ):
+            found.append(_found("test", test.name, test.environment.name, f"/tests/{test.id}"))
+        for defect in session.scalars(
+            select(Defect)
+            .filter(Defect.title.ilike(like) | (Defect.id == number))
+            .order_by(Defect.id.desc())
+            .limit(5)
+        ):
+            detail = f"Defect {defect.id} · {defect.state}"
+            found.append(_found("defect", defect.title, detail, f"/defects/{defect.id}"))
+        for run in session.scalars(
+            select(Run)
+            .filter(Run.test_name.ilike(like) | (Run.id == number))
+            .order_by(Run.id.desc())
+            .limit(5)
+        ):
+            title = f"Run {run.id} of {run.test_name}"
+            found.append(_found("run", title, run.state, f"/runs/{run.id}"))
+        found += _elements(
+            session.scalars(
+                select(Element).filter(Element.name.ilike(like)).order_by(Element.name).limit(5)
+            ).all(),
+            session.scalars(select(Test)).all(),
+        )
+    return reply(shapes.SearchOut(found=found))
+
+
+def _elements(elements: object, tests: object) -> list[shapes.Found]:
+    """Return elements as found things; each leads to a test that uses it."""
+    found = []
+    for element in elements:  # type: ignore[attr-defined]
+        users = [
+            test
+            for test in tests  # type: ignore[attr-defined]
+            if any(step.get("element") == element.id for step in test.body.get("steps", []))
+        ]
+        if users:
+            detail = f"{element.kind} on {element.page or 'no page'}"
+            link = f"/tests/{users[0].id}?element={element.id}"
+            found.append(_found("element", element.name, detail, link))
+    return found
+
+
+def _found(
+    kind: Literal["test", "run", "defect", "element"], title: str, detail: str, link: str
+) -> shapes.Found:
+    return shapes.Found(kind=kind, title=title, detail=detail, link=link)

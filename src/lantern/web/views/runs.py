@@ -1,0 +1,195 @@
+"""Runs: starting, watching, reading and exporting them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from flask import Response
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lantern.core.problems import Missing
+from lantern.exchange import junit, report
+from lantern.store import defects, runs, tests
+from lantern.store.models import Result, Run, RunRow
+from lantern.store.queue import enqueue_run
+from lantern.store.records import record_of
+from lantern.web import shapes
+from lantern.web.context import blueprint, me, reply, services
+
+api = blueprint("runs")
+PAGE = 50
+
+
+def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
+    """Return a run's shape for lists."""
+    return shapes.RunBrief(
+        id=run.id,
+        kind=run.kind,
+        state=run.state,
+        test_id=run.test_id,
+        test_name=run.test_name,
+        environment=run.environment_name,
+        browser=run.browser,
+        release=run.release,
+        author=run.account.name if run.account else "",
+        queued_at=run.queued_at,
+        started_at=run.started_at,
+        ended_at=run.ended_at,
+        rows=rows,
+    )
+
+
+def _row(row: RunRow, results: Sequence[Result]) -> shapes.RunRowOut:
+    failed = next((result for result in results if result.outcome == "failed"), None)
+    seconds = None
+    if row.started_at and row.ended_at:
+        seconds = round((row.ended_at - row.started_at).total_seconds(), 2)
+    return shapes.RunRowOut(
+        id=row.id,
+        position=row.position,
+        number=row.number,
+        values=row.values,
+        outcome=row.outcome,
+        current=row.current,
+        seconds=seconds,
+        failed_at=failed.sentence if failed else "",
+        message=failed.message if failed else "",
+        steps_done=len(results),
+    )
+
+
+def run_out(session: Session, run: Run) -> shapes.RunOut:
+    """Return a run's shape, with its rows."""
+    query = select(Result).join(RunRow).filter(RunRow.run_id == run.id).order_by(Result.position)
+    by_row: dict[int, list[Result]] = {}
+    for result in session.scalars(query):
+        by_row.setdefault(result.row_id, []).append(result)
+    rows = [_row(row, by_row.get(row.id, [])) for row in run.rows]
+    counts: dict[str, int] = {}
+    for row in rows:
+        counts[row.outcome] = counts.get(row.outcome, 0) + 1
+    return shapes.RunOut(
+        run=brief(run, counts),
+        message=run.message,
+        address=run.address,
+        station=run.station_id or "",
+        columns=list(run.body.get("columns", [])),
+        steps=len(run.body.get("steps", [])),
+        rows=rows,
+        defects=[
+            shapes.DefectLink(
+                id=defect.id, title=defect.title, state=defect.state, result_id=result_id
+            )
+            for defect, result_id in defects.of_run(session, run.id)
+        ],
+    )
+
+
+@api.post("/tests/<int:id>/runs", operation_id="startRun", responses={200: shapes.RunOut})
+def start_run(path: shapes.ById, body: shapes.RunAsk) -> Response:
+    """Queue a run of a test; a station takes it as soon as one is free."""
+    with services().database.session() as session:
+        test = tests.get(session, path.id)
+        run = runs.create(session, test, body.kind, body.rows, me().id, body.environment)
+        run.job_id = enqueue_run(services().queue, session, run.id)
+        run.account = me()
+        shape = run_out(session, run)
+    return reply(shape)
+
+
+@api.get("/runs", operation_id="listRuns", responses={200: shapes.RunList})
+def list_runs(query: shapes.RunsAsk) -> Response:
+    """List runs, newest first."""
+    ask = select(Run).order_by(Run.id.desc()).limit(PAGE + 1)
+    if query.test is not None:
+        ask = ask.filter_by(test_id=query.test)
+    if query.state:
+        ask = ask.filter_by(state=query.state)
+    if query.kind:
+        ask = ask.filter_by(kind=query.kind)
+    if query.q:
+        ask = ask.filter(Run.test_name.icontains(query.q, autoescape=True))
+    if query.before is not None:
+        ask = ask.filter(Run.id < query.before)
+    with services().database.session() as session:
+        found = session.scalars(ask).all()
+        counts = runs.counts(session, [run.id for run in found])
+        listed = [brief(run, counts[run.id]) for run in found[:PAGE]]
+    return reply(shapes.RunList(runs=listed, more=len(found) > PAGE))
+
+
+@api.get("/runs/<int:id>", operation_id="getRun", responses={200: shapes.RunOut})
+def get_run(path: shapes.ById) -> Response:
+    """Return a run with its rows."""
+    with services().database.session() as session:
+        shape = run_out(session, runs.get(session, path.id))
+    return reply(shape)
+
+
+@api.post("/runs/<int:id>/cancel", operation_id="cancelRun", responses={200: shapes.RunOut})
+def cancel_run(path: shapes.ById) -> Response:
+    """Ask for a run to stop; it does so within two seconds."""
+    with services().database.session() as session:
+        run = runs.ask_cancel(session, path.id)
+        session.flush()
+        session.expire_all()
+        shape = run_out(session, run)
+    return reply(shape)
+
+
+@api.get(
+    "/run-rows/<int:id>/results", operation_id="listResults", responses={200: shapes.ResultList}
+)
+def list_results(path: shapes.ById) -> Response:
+    """Return the results of a row, step by step."""
+    with services().database.session() as session:
+        if session.get(RunRow, path.id) is None:
+            raise Missing("That row does not exist any more.", where=str(path.id))
+        found = [result_out(result) for result in runs.results(session, path.id)]
+    return reply(shapes.ResultList(results=found))
+
+
+def result_out(result: Result) -> shapes.ResultOut:
+    """Return a result's shape."""
+    details = result.details
+    return shapes.ResultOut(
+        id=result.id,
+        step_id=result.step_id,
+        position=result.position,
+        sentence=result.sentence,
+        outcome=result.outcome,
+        reason=result.reason,
+        message=result.message,
+        hint=result.hint,
+        expected=result.expected,
+        found=result.found,
+        used=result.used,
+        limit=result.limit,
+        picture=result.picture,
+        box=details.get("box"),
+        lookups=details.get("lookups", []),
+        console=details.get("console", []),
+        requests=details.get("requests", []),
+    )
+
+
+@api.get("/runs/<int:id>/junit.xml", operation_id="exportJunit", responses={200: None})
+def export_junit(path: shapes.ById) -> Response:
+    """Return a run as JUnit XML."""
+    with services().database.session() as session:
+        text = junit.write([record_of(session, runs.get(session, path.id))])
+    headers = {"Content-Disposition": f'attachment; filename="run-{path.id}.xml"'}
+    return Response(text, mimetype="application/xml", headers=headers)
+
+
+@api.get("/runs/<int:id>/report.html", operation_id="exportReport", responses={200: None})
+def export_report(path: shapes.ById) -> Response:
+    """Return a run as one HTML file that needs nothing else."""
+    with services().database.session() as session:
+        text = report.write(record_of(session, runs.get(session, path.id)))
+    headers = {
+        "Content-Disposition": f'attachment; filename="run-{path.id}.html"',
+        "Content-Security-Policy": report.POLICY,
+    }
+    return Response(text, mimetype="text/html", headers=headers)

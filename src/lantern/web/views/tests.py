@@ -1,0 +1,210 @@
+"""Tests: their list, their document, edits, rows as CSV."""
+
+from __future__ import annotations
+
+from flask import Response
+from sqlalchemy.orm import Session
+
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.problems import Missing
+from lantern.core.steps.edits import SetTable, read_edit
+from lantern.core.steps.model import Document, Row
+from lantern.core.steps.sentences import parts, scenes, sentence
+from lantern.exchange import csv_rows
+from lantern.store import elements, models, runs, tests, vault
+from lantern.store.database import tell
+from lantern.store.models import Run, Test
+from lantern.web import shapes
+from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.views.places import environment_out
+from lantern.web.views.runs import brief
+
+api = blueprint("tests")
+
+
+def _clue(clue: Clue) -> shapes.ClueOut:
+    return shapes.ClueOut(**clue.as_json(), sentence=clue.sentence())
+
+
+def element_out(element: Element) -> shapes.ElementOut:
+    """Return an element's shape."""
+    return shapes.ElementOut(
+        id=element.id,
+        name=element.name,
+        kind=element.kind,
+        page=element.page,
+        clues=[_clue(clue) for clue in element.clues],
+        spare=[_clue(clue) for clue in element.spare],
+    )
+
+
+def test_out(session: Session, test: Test) -> shapes.TestOut:
+    """Return a test's shape, in full."""
+    document = Document.read(test.body)
+    known = elements.load(session, document.element_ids())
+    can_undo, can_redo = tests.can_travel(session, test)
+    steps = [
+        shapes.StepOut(
+            **step.as_json(),
+            sentence=sentence(step, known),
+            parts=[shapes.PartOut.model_validate(part) for part in parts(step, known)],
+        )
+        for step in document.steps
+    ]
+    return shapes.TestOut(
+        id=test.id,
+        name=test.name,
+        version=test.version,
+        environment=environment_out(test.environment, vault.names(session, test.environment_id)),
+        steps=steps,
+        scenes=[
+            shapes.SceneOut(page=scene.page, steps=list(scene.steps))
+            for scene in scenes(document.steps)
+        ],
+        elements=[element_out(element) for element in known.values()],
+        columns=list(document.columns),
+        rows=[shapes.RowOut.model_validate(row) for row in document.rows],
+        settings=shapes.SettingsOut.model_validate(document.settings),
+        can_undo=can_undo,
+        can_redo=can_redo,
+    )
+
+
+@api.get("/tests", operation_id="listTests", responses={200: shapes.TestList})
+def list_tests() -> Response:
+    """List all tests, newest change first."""
+    with services().database.session() as session:
+        found = tests.listed(session)
+        counts = runs.counts(session, [run.id for _, run in found if run])
+        listed = [_brief(test, run, counts) for test, run in found]
+    return reply(shapes.TestList(tests=listed))
+
+
+def _brief(test: Test, run: Run | None, counts: dict[int, dict[str, int]]) -> shapes.TestBrief:
+    return shapes.TestBrief(
+        id=test.id,
+        name=test.name,
+        environment=test.environment.name,
+        steps=len(test.body.get("steps", [])),
+        rows=len(test.body.get("rows", [])),
+        changed_at=test.changed_at,
+        last_run=brief(run, counts[run.id]) if run else None,
+    )
+
+
+@api.post("/tests", operation_id="createTest", responses={200: shapes.TestOut})
+def create_test(body: shapes.NewTest) -> Response:
+    """Create a test."""
+    with services().database.session() as session:
+        test = tests.create(session, body.name, body.environment, me().id)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.get("/tests/<int:id>", operation_id="getTest", responses={200: shapes.TestOut})
+def get_test(path: shapes.ById) -> Response:
+    """Return a test in full."""
+    with services().database.session() as session:
+        shape = test_out(session, tests.get(session, path.id))
+    return reply(shape)
+
+
+@api.patch("/tests/<int:id>", operation_id="changeTest", responses={200: shapes.TestOut})
+def change_test(path: shapes.ById, body: shapes.TestChange) -> Response:
+    """Change a test's name or environment."""
+    with services().database.session() as session:
+        test = tests.get(session, path.id, lock=True)
+        if body.name is not None:
+            test.name = tests.check_name(session, body.name, but=test.id)
+        if body.environment is not None:
+            environment = session.get(models.Environment, body.environment)
+            if environment is None:
+                raise Missing("That environment does not exist.", where="environment")
+            test.environment = environment
+            test.environment_id = environment.id
+        session.flush()
+        tell(session, "test", id=test.id, version=test.version)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.delete("/tests/<int:id>", operation_id="deleteTest", responses={200: shapes.Done})
+def delete_test(path: shapes.ById) -> Response:
+    """Delete a test; its runs stay on record."""
+    with services().database.session() as session:
+        session.delete(tests.get(session, path.id, lock=True))
+        tell(session, "test", id=path.id)
+    return done()
+
+
+@api.post("/tests/<int:id>/copy", operation_id="copyTest", responses={200: shapes.TestOut})
+def copy_test(path: shapes.ById, body: shapes.CopyAsk) -> Response:
+    """Copy a test, whole or its first part."""
+    with services().database.session() as session:
+        test = tests.copy(session, path.id, body.name, me().id, body.until)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.post("/tests/<int:id>/edits", operation_id="editTest", responses={200: shapes.TestOut})
+def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
+    """Apply an edit; a conflict with someone else's edit answers 409 and changes nothing."""
+    with services().database.session() as session:
+        edit = read_edit(body.edit)
+        test = tests.edit(session, path.id, edit, me().id, base=body.base)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.post("/tests/<int:id>/undo", operation_id="undo", responses={200: shapes.TestOut})
+def undo(path: shapes.ById, body: shapes.TravelAsk) -> Response:
+    """Undo the last change."""
+    with services().database.session() as session:
+        shape = test_out(session, tests.undo(session, path.id, me().id, base=body.base))
+    return reply(shape)
+
+
+@api.post("/tests/<int:id>/redo", operation_id="redo", responses={200: shapes.TestOut})
+def redo(path: shapes.ById, body: shapes.TravelAsk) -> Response:
+    """Redo what was undone last."""
+    with services().database.session() as session:
+        shape = test_out(session, tests.redo(session, path.id, me().id, base=body.base))
+    return reply(shape)
+
+
+@api.get("/tests/<int:id>/rows.csv", operation_id="exportRows", responses={200: None})
+def export_rows(path: shapes.ById) -> Response:
+    """Return the rows as CSV."""
+    with services().database.session() as session:
+        test = tests.get(session, path.id)
+    document = Document.read(test.body)
+    text = csv_rows.write(document.columns, [row.values for row in document.rows])
+    headers = {"Content-Disposition": f'attachment; filename="test-{test.id}-rows.csv"'}
+    return Response(text, mimetype="text/csv", headers=headers)
+
+
+@api.post("/tests/<int:id>/rows.csv", operation_id="importRows", responses={200: shapes.TestOut})
+def import_rows(path: shapes.ById, body: shapes.CsvAsk) -> Response:
+    """Replace the table by the rows of a CSV text; all or nothing."""
+    columns, values = csv_rows.read(body.text)
+    edit = SetTable(tuple(columns), tuple(Row("", row) for row in values))
+    with services().database.session() as session:
+        test = tests.edit(session, path.id, edit, me().id, base=body.base)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.patch(
+    "/elements/<string:key>", operation_id="renameElement", responses={200: shapes.ElementOut}
+)
+def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
+    """Rename an element; every test that uses it reads the new name."""
+    with services().database.session() as session:
+        known = elements.load(session, [path.key])
+        if path.key not in known:
+            raise Missing("That element does not exist.", where=path.key)
+        raw = known[path.key].as_json() | {"name": body.name}
+        element = Element.read(raw)
+        elements.save(session, element)
+        tell(session, "element", id=element.id)
+    return reply(element_out(element))
