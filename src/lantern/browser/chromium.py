@@ -79,6 +79,7 @@ class Chromium:
         product = str(self.connection.call("Browser.getVersion")["product"])
         self.version = "Chromium " + product.partition("/")[2]
         self.connection.listen("", self._event)
+        self.connection.call("Target.setDiscoverTargets", {"discover": True})
         self.connection.call(
             "Target.setAutoAttach",
             {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True},
@@ -156,10 +157,19 @@ class Chromium:
         params = message["params"]
         if message["method"] == "Target.attachedToTarget":
             self._attached(params)
+        elif message["method"] == "Target.targetInfoChanged":
+            self._renamed(params["targetInfo"])
         elif message["method"] == "Target.detachedFromTarget":
             self.connection.forget(params["sessionId"])
             for context in list(self._contexts.values()):
                 context.lost(params["sessionId"])
+
+    def _renamed(self, info: dict[str, Any]) -> None:
+        context = self._contexts.get(info.get("browserContextId", ""))
+        for page in context.pages if context else []:
+            if page.target == info["targetId"] and page.title != info["title"]:
+                page.title = info["title"]
+                page.on_change()
 
     def _attached(self, params: dict[str, Any]) -> None:
         info, session = params["targetInfo"], params["sessionId"]

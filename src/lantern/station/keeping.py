@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lantern.browser.chromium import VIEWPORT
+from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Box
 from lantern.core.problems import Missing
 from lantern.core.recording.recorder import Add, Change, Proposal, Update
@@ -42,6 +43,11 @@ class Keeper:
                     self._update(change)
                 except Missing:
                     self._kept.pop(change.key, None)
+
+    def element(self, element_id: str) -> Element | None:
+        """Return an element, or None when it is gone."""
+        with self._database.session() as session:
+            return elements.load(session, [element_id]).get(element_id)
 
     def add_check(
         self, proposal: Proposal, inputs: Mapping[str, str], page: str, picture: bytes

@@ -108,7 +108,12 @@ class Live:
         return {
             "type": "state",
             "windows": [
-                {"id": page.target, "address": page.address, "current": page is current}
+                {
+                    "id": page.target,
+                    "title": page.title,
+                    "address": page.address,
+                    "current": page is current,
+                }
                 for page in pages
             ],
             "address": current.address if current else "",

@@ -19,9 +19,11 @@ import structlog
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import DialogOpen, Page
+from lantern.core.elements.clues import matching
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.suggesting import propose_name
+from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.events import Event
 from lantern.core.recording.recorder import Recorder, propose
@@ -65,6 +67,7 @@ class Stage:
             "record": self._record,
             "point": self._point,
             "pick": self._pick,
+            "shine": self._shine,
             "checks": self._add_checks,
         }
         self.context.open_page()
@@ -244,6 +247,26 @@ class Stage:
                 "box": vars(facts.box),
                 "name": propose_name(facts),
                 "kind": kind_of(facts),
+            }
+        )
+
+    def _shine(self, message: Message) -> None:
+        """Light up what an element finds on the page now: the answer to "which one is it?"."""
+        element = self.keeper.element(str(message["element"]))
+        if element is None or self._page.dialog or not self._page.address.startswith("http"):
+            self.live.say({"type": "shine", "boxes": [], "name": "", "kind": ""})
+            return
+        query = query_for(element)
+        clues = [clue.as_json() for clue in query.clues]
+        ask = {"selector": query.selector, "clues": clues, "aim": False, "after": None, "wait": 0}
+        seen = self._ask("lookup", ask)
+        found = matching(element.kind, element.clues, map(Facts.read, seen["candidates"]))
+        self.live.say(
+            {
+                "type": "shine",
+                "boxes": [vars(facts.box) for facts in found if facts.visible],
+                "name": element.name,
+                "kind": element.kind,
             }
         )
 

@@ -256,10 +256,12 @@ def _check(call: Call) -> ask.Play[None]:
             break
     if value is None:
         yield from find(element, 0.0, call.evidence, ready=False)
+    wish = (
+        f"“{wanted}” was expected" if operator == "is" else f"the check is: {operator} “{wanted}”"
+    )
     raise StepFailed(
         "check differed",
-        f"The {prop} of “{element.name}” was “{value}”, expected: "
-        f"{operator} “{wanted}”, within {call.limit:g} s.",
+        f"The {prop} of “{element.name}” was “{value}” for {call.limit:g} s, but {wish}.",
         expected=call.evidence.expected,
         found=value or "",
     )
@@ -387,7 +389,7 @@ ACTIONS: dict[str, Action] = {
         Action(
             "check",
             "Check",
-            "Check that {property} of {element} {comparison} {expected}",
+            "Check that the {property} of {element} {comparison} {expected}",
             _check,
             (
                 Input("property", "property", default="text"),

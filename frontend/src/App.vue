@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { session } from '@/api/client'
+import { followEvents } from '@/api/events'
+import Notes from '@/shared/Notes.vue'
+import TopBar from '@/shared/TopBar.vue'
+
+const route = useRoute()
+const router = useRouter()
+const queries = useQueryClient()
+let stop: (() => void) | null = null
+
+watch(
+  () => session.me,
+  (me, before) => {
+    stop?.()
+    stop = me ? followEvents(queries) : null
+    if (!me && before && !route.meta.open) {
+      queries.clear()
+      void router.push({ path: '/sign-in', query: { next: route.fullPath } })
+    }
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div class="flex h-full flex-col">
+    <TopBar v-if="!route.meta.open" />
+    <main class="min-h-0 flex-1 overflow-auto">
+      <RouterView :key="route.path" />
+    </main>
+    <Notes />
+  </div>
+</template>

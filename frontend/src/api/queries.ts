@@ -1,0 +1,38 @@
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import type { Ref } from 'vue'
+
+import { api, ask } from './client'
+
+export const useTests = () => useQuery({ queryKey: ['tests'], queryFn: () => ask(api.GET('/api/tests')) })
+
+export const useTest = (id: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['test', id.value]),
+    queryFn: () => ask(api.GET('/api/tests/{id}', { params: { path: { id: id.value } } })),
+  })
+
+export const useEnvironments = () =>
+  useQuery({ queryKey: ['environments'], queryFn: () => ask(api.GET('/api/environments')) })
+
+export const useCatalogue = () =>
+  useQuery({ queryKey: ['catalogue'], queryFn: () => ask(api.GET('/api/catalogue')), staleTime: Infinity })
+
+export const useStations = () =>
+  useQuery({ queryKey: ['stations'], queryFn: () => ask(api.GET('/api/stations')), refetchInterval: 5000 })
+
+export const usePeople = () => useQuery({ queryKey: ['people'], queryFn: () => ask(api.GET('/api/people')) })
+
+export const useRun = (id: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['run', id.value]),
+    queryFn: () => ask(api.GET('/api/runs/{id}', { params: { path: { id: id.value } } })),
+    enabled: computed(() => id.value > 0),
+  })
+
+export const useResults = (row: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['results', row.value]),
+    queryFn: () => ask(api.GET('/api/run-rows/{id}/results', { params: { path: { id: row.value } } })),
+    enabled: computed(() => row.value > 0),
+  })

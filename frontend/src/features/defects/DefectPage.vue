@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { api, ask, mayChange } from '@/api/client'
+import type { Shapes } from '@/api/client'
+import { useCatalogue } from '@/api/queries'
+import Picture from '@/shared/Picture.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { complain, say } from '@/shared/notes'
+import { ago, exact } from '@/shared/times'
+
+const route = useRoute()
+const queries = useQueryClient()
+const id = computed(() => Number(route.params.id))
+const catalogue = useCatalogue()
+const defect = useQuery({
+  queryKey: computed(() => ['defect', id.value]),
+  queryFn: () => ask(api.GET('/api/defects/{id}', { params: { path: { id: id.value } } })),
+})
+const shown = computed(() => defect.data.value)
+const saving = ref(false)
+
+async function change(fields: Partial<Shapes['DefectChange']>) {
+  if (!shown.value) return
+  saving.value = true
+  try {
+    const changed = await ask(
+      api.PATCH('/api/defects/{id}', {
+        params: { path: { id: id.value } },
+        body: { version: shown.value.version, ...fields },
+      }),
+    )
+    queries.setQueryData(['defect', id.value], changed)
+    say('Saved.')
+  } catch (error) {
+    complain(error)
+    void queries.invalidateQueries({ queryKey: ['defect', id.value] })
+  } finally {
+    saving.value = false
+  }
+}
+
+type Text = 'title' | 'steps' | 'expected' | 'found' | 'notes'
+function save(field: Text, event: Event) {
+  const value = (event.target as HTMLTextAreaElement).value
+  const before = field === 'title' ? shown.value?.defect.title : shown.value?.[field]
+  if (value !== before && (field !== 'title' || value.trim())) void change({ [field]: value })
+}
+const choose = (field: 'state' | 'severity', event: Event) =>
+  change({ [field]: (event.target as HTMLSelectElement).value })
+</script>
+
+<template>
+  <div class="page">
+    <Trouble :error="defect.error.value" />
+    <template v-if="shown">
+      <p class="text-sm text-soft">
+        <RouterLink to="/defects" class="hover:underline">Defects</RouterLink> · {{ id }}
+      </p>
+      <input
+        class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
+        :value="shown.defect.title"
+        :disabled="!mayChange()"
+        aria-label="Title"
+        @change="save('title', $event)"
+      />
+      <div class="mt-2 mb-4 flex flex-wrap items-center gap-4 text-sm text-soft">
+        <label>
+          State
+          <select
+            class="field ml-1 w-auto"
+            :value="shown.defect.state"
+            :disabled="!mayChange() || saving"
+            name="state"
+            @change="choose('state', $event)"
+          >
+            <option v-for="one in catalogue.data.value?.defect_states" :key="one">{{ one }}</option>
+          </select>
+        </label>
+        <label>
+          Severity
+          <select
+            class="field ml-1 w-auto"
+            :value="shown.defect.severity"
+            :disabled="!mayChange() || saving"
+            name="severity"
+            @change="choose('severity', $event)"
+          >
+            <option v-for="one in catalogue.data.value?.severities" :key="one">{{ one }}</option>
+          </select>
+        </label>
+        <span>raised by {{ shown.defect.author || 'someone' }} {{ ago(shown.defect.created_at) }}</span>
+      </div>
+      <div class="grid gap-5 lg:grid-cols-[1fr_26rem]">
+        <div class="flex flex-col gap-4">
+          <label class="text-sm font-semibold">
+            Steps to repeat
+            <textarea
+              class="field mt-1 font-story font-normal"
+              :rows="Math.min(16, shown.steps.split('\n').length + 1)"
+              :value="shown.steps"
+              :disabled="!mayChange()"
+              @change="save('steps', $event)"
+            />
+          </label>
+          <div class="grid grid-cols-2 gap-3">
+            <label class="text-sm font-semibold">
+              Expected
+              <textarea
+                class="field mt-1 font-normal"
+                rows="2"
+                :value="shown.expected"
+                :disabled="!mayChange()"
+                @change="save('expected', $event)"
+              />
+            </label>
+            <label class="text-sm font-semibold">
+              Found
+              <textarea
+                class="field mt-1 font-normal"
+                rows="2"
+                :value="shown.found"
+                :disabled="!mayChange()"
+                @change="save('found', $event)"
+              />
+            </label>
+          </div>
+          <label class="text-sm font-semibold">
+            Notes
+            <textarea
+              class="field mt-1 font-normal"
+              rows="4"
+              :value="shown.notes"
+              :disabled="!mayChange()"
+              @change="save('notes', $event)"
+            />
+          </label>
+        </div>
+        <aside class="flex flex-col gap-4">
+          <Picture v-if="shown.picture" :digest="shown.picture" alt="The page at the failure" />
+          <dl class="panel grid grid-cols-[max-content_1fr] gap-x-4 gap-y-1 p-3 text-sm">
+            <dt class="text-soft">Environment</dt>
+            <dd class="wrap-anywhere">{{ shown.defect.environment }}</dd>
+            <dt class="text-soft">Browser</dt>
+            <dd>{{ shown.browser }}</dd>
+            <dt class="text-soft">Release</dt>
+            <dd>{{ shown.defect.release || 'not told' }}</dd>
+          </dl>
+          <section class="panel p-3">
+            <h2 class="mb-2 text-sm font-semibold">Seen in</h2>
+            <ul class="flex max-h-56 flex-col gap-1 overflow-auto text-sm">
+              <li v-for="one in shown.sightings" :key="one.result_id" class="flex gap-2">
+                <RouterLink
+                  class="truncate hover:underline"
+                  :to="`/runs/${one.run_id}?row=${one.row_id}&result=${one.result_id}`"
+                  data-role="sighting"
+                >
+                  Run {{ one.run_id }}<template v-if="one.row">, row {{ one.row }}</template> of
+                  {{ one.test_name }}
+                </RouterLink>
+                <span class="ml-auto shrink-0 text-xs text-soft" :title="exact(one.at)">{{
+                  ago(one.at)
+                }}</span>
+              </li>
+            </ul>
+          </section>
+        </aside>
+      </div>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, ask } from '@/api/client'
+import { useCatalogue } from '@/api/queries'
+import Modal from '@/shared/Modal.vue'
+import Picture from '@/shared/Picture.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { say } from '@/shared/notes'
+
+const props = defineProps<{ resultId: number }>()
+const open = defineModel<boolean>('open', { required: true })
+const router = useRouter()
+const queries = useQueryClient()
+const catalogue = useCatalogue()
+const error = ref<unknown>(null)
+const busy = ref(false)
+const fields = ref({ title: '', severity: 'major', steps: '', expected: '', found: '', notes: '' })
+
+const draft = useQuery({
+  queryKey: computed(() => ['draft', props.resultId]),
+  queryFn: () => ask(api.GET('/api/results/{id}/defect', { params: { path: { id: props.resultId } } })),
+  staleTime: 0,
+})
+watch(
+  () => draft.data.value,
+  (made) => {
+    if (made)
+      fields.value = {
+        ...fields.value,
+        title: made.title,
+        severity: made.severity,
+        steps: made.steps,
+        expected: made.expected,
+        found: made.found,
+      }
+  },
+  { immediate: true },
+)
+
+async function act(work: () => Promise<{ defect: { id: number } }>) {
+  busy.value = true
+  error.value = null
+  try {
+    const { defect } = await work()
+    open.value = false
+    say(`The failure is on record as defect ${defect.id}.`)
+    void queries.invalidateQueries({ queryKey: ['run'] })
+    await router.push(`/defects/${defect.id}`)
+  } catch (problem) {
+    error.value = problem
+  } finally {
+    busy.value = false
+  }
+}
+
+const raise = () =>
+  act(() => ask(api.POST('/api/defects', { body: { result_id: props.resultId, ...fields.value } })))
+const same = (id: number) =>
+  act(() =>
+    ask(
+      api.POST('/api/defects/{id}/sightings', {
+        params: { path: { id } },
+        body: { result_id: props.resultId },
+      }),
+    ),
+  )
+</script>
+
+<template>
+  <Modal v-model:open="open" title="Raise a defect" wide>
+    <Trouble :error="draft.error.value" />
+    <template v-if="draft.data.value">
+      <div
+        v-if="draft.data.value.same_as.length"
+        class="mb-4 rounded-md border border-strong-line p-3"
+        data-role="same"
+      >
+        <p class="mb-2 text-sm font-medium">This failure was raised before:</p>
+        <div
+          v-for="one in draft.data.value.same_as"
+          :key="one.id"
+          class="flex items-center gap-3 py-1 text-sm"
+        >
+          <span class="min-w-0 flex-1 truncate">Defect {{ one.id }} ({{ one.state }}): {{ one.title }}</span>
+          <button class="button" :disabled="busy" @click="same(one.id)">It is this one</button>
+        </div>
+      </div>
+      <form class="flex flex-col gap-3" @submit.prevent="raise">
+        <div class="flex gap-3">
+          <label class="flex-1 text-sm"
+            >Title <input v-model="fields.title" class="field mt-1" name="title" required maxlength="300"
+          /></label>
+          <label class="w-36 text-sm">
+            Severity
+            <select v-model="fields.severity" class="field mt-1" name="severity">
+              <option v-for="one in catalogue.data.value?.severities" :key="one">{{ one }}</option>
+            </select>
+          </label>
+        </div>
+        <label class="text-sm"
+          >Steps to repeat
+          <textarea v-model="fields.steps" class="field mt-1 font-story" rows="6" name="steps" />
+        </label>
+        <div class="grid grid-cols-2 gap-3">
+          <label class="text-sm"
+            >Expected <textarea v-model="fields.expected" class="field mt-1" rows="2" name="expected" />
+          </label>
+          <label class="text-sm"
+            >Found <textarea v-model="fields.found" class="field mt-1" rows="2" name="found" />
+          </label>
+        </div>
+        <div class="grid grid-cols-[1fr_14rem] gap-3">
+          <label class="text-sm"
+            >Notes <textarea v-model="fields.notes" class="field mt-1" rows="4" name="notes" />
+          </label>
+          <Picture
+            v-if="draft.data.value.picture"
+            :digest="draft.data.value.picture"
+            alt="The page at the failure"
+          />
+        </div>
+        <p class="text-xs text-soft">
+          {{ draft.data.value.environment }} · {{ draft.data.value.browser }}
+          <template v-if="draft.data.value.release"> · release {{ draft.data.value.release }}</template>
+        </p>
+        <Trouble :error="error" />
+        <div class="flex justify-end gap-2">
+          <button type="button" class="button" @click="open = false">Cancel</button>
+          <button class="button button-main" :disabled="busy">Raise the defect</button>
+        </div>
+      </form>
+    </template>
+  </Modal>
+</template>

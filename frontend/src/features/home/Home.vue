@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+
+import { api, ask, mayChange, session } from '@/api/client'
+import { useStations, useTests } from '@/api/queries'
+import RunTable from '@/features/runs/RunTable.vue'
+import Empty from '@/shared/Empty.vue'
+import Outcome from '@/shared/Outcome.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { ago } from '@/shared/times'
+
+const tests = useTests()
+const stations = useStations()
+const runs = useQuery({
+  queryKey: ['runs', 'home'],
+  queryFn: () => ask(api.GET('/api/runs', { params: { query: { kind: 'run' } } })),
+})
+const defects = useQuery({
+  queryKey: ['defects', 'home'],
+  queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open' } } })),
+})
+
+const broken = computed(() =>
+  (tests.data.value?.tests ?? []).filter((test) =>
+    ['failed', 'interrupted'].includes(test.last_run?.state ?? ''),
+  ),
+)
+const never = computed(() => (tests.data.value?.tests ?? []).filter((test) => !test.last_run).length)
+const error = computed(() => tests.error.value ?? runs.error.value ?? defects.error.value)
+</script>
+
+<template>
+  <div class="page">
+    <div class="mb-5 flex items-baseline gap-4">
+      <h1 class="heading">Good to see you, {{ session.me?.account.name.split(' ')[0] }}</h1>
+      <RouterLink v-if="mayChange()" to="/tests?new=1" class="button button-main ml-auto"
+        >New test</RouterLink
+      >
+    </div>
+    <Trouble :error="error" class="mb-4" />
+    <Empty v-if="tests.data.value?.tests.length === 0" title="No test yet">
+      Point at your application and record the first one.
+    </Empty>
+    <div v-else class="grid gap-6 lg:grid-cols-[1fr_22rem]">
+      <section>
+        <h2 class="mb-2 text-sm font-semibold">Latest runs</h2>
+        <RunTable v-if="runs.data.value?.runs.length" :runs="runs.data.value.runs.slice(0, 12)" />
+        <p v-else class="text-soft">Nothing has run yet. Open a test and press Run.</p>
+      </section>
+      <aside class="flex flex-col gap-5">
+        <section class="panel p-4">
+          <h2 class="mb-2 text-sm font-semibold">Needs a look</h2>
+          <ul class="flex flex-col gap-2 text-sm">
+            <li v-for="test in broken" :key="test.id" class="flex items-baseline gap-2">
+              <Outcome :outcome="test.last_run!.state" bare />
+              <RouterLink class="truncate hover:underline" :to="`/runs/${test.last_run!.id}`">{{
+                test.name
+              }}</RouterLink>
+              <span class="ml-auto shrink-0 text-xs text-soft">{{ ago(test.last_run!.ended_at) }}</span>
+            </li>
+            <li v-if="broken.length === 0" class="text-soft">Every test that ran last passed.</li>
+            <li v-if="never" class="text-soft">{{ never }} never ran.</li>
+          </ul>
+        </section>
+        <section class="panel p-4">
+          <h2 class="mb-2 text-sm font-semibold">Open defects</h2>
+          <ul class="flex flex-col gap-2 text-sm">
+            <li v-for="defect in defects.data.value?.defects.slice(0, 6)" :key="defect.id" class="flex gap-2">
+              <RouterLink class="line-clamp-2 hover:underline" :to="`/defects/${defect.id}`">{{
+                defect.title
+              }}</RouterLink>
+              <span class="ml-auto shrink-0 text-xs text-soft">{{ defect.severity }}</span>
+            </li>
+            <li v-if="defects.data.value?.defects.length === 0" class="text-soft">No defect is open.</li>
+          </ul>
+        </section>
+        <section class="panel p-4 text-sm">
+          <h2 class="mb-2 font-semibold">Stations</h2>
+          <p v-if="stations.data.value?.stations.length" class="text-soft">
+            {{ stations.data.value.stations.length }} up,
+            {{ stations.data.value.stations.reduce((sum, one) => sum + one.busy, 0) }}
+            running something
+          </p>
+          <p v-else class="text-bad">No station is up: nothing can run or be recorded.</p>
+        </section>
+      </aside>
+    </div>
+  </div>
+</template>

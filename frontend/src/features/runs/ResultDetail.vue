@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { mayChange } from '@/api/client'
+import type { Result, Shapes } from '@/api/client'
+import Outcome from '@/shared/Outcome.vue'
+import Picture from '@/shared/Picture.vue'
+import { seconds } from '@/shared/times'
+
+const VIEWPORT = { width: 1280, height: 800 }
+
+const props = defineProps<{ result: Result; defect?: Shapes['DefectLink'] }>()
+defineEmits<{ raise: [] }>()
+
+const box = computed(() => {
+  const at = props.result.box
+  if (!at) return null
+  return [
+    at.x / VIEWPORT.width,
+    at.y / VIEWPORT.height,
+    at.width / VIEWPORT.width,
+    at.height / VIEWPORT.height,
+  ]
+})
+const failed = computed(() => props.result.outcome === 'failed')
+const differs = computed(() => failed.value && Boolean(props.result.expected || props.result.found))
+</script>
+
+<template>
+  <article class="flex flex-col gap-3">
+    <header>
+      <p class="font-story text-lg leading-snug wrap-anywhere">{{ result.sentence }}</p>
+      <p class="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
+        <Outcome :outcome="result.outcome" />
+        <span v-if="result.outcome !== 'skipped'" class="text-soft">
+          {{ seconds(result.used) }} of {{ result.limit }} s
+        </span>
+        <span v-if="result.reason" class="chip">{{ result.reason }}</span>
+        <RouterLink v-if="defect" :to="`/defects/${defect.id}`" class="underline">
+          Defect {{ defect.id }}: {{ defect.state }}
+        </RouterLink>
+        <button v-if="failed && !defect && mayChange()" class="button ml-auto" @click="$emit('raise')">
+          Raise a defect
+        </button>
+      </p>
+    </header>
+    <div
+      v-if="result.message"
+      class="rounded-md border px-3 py-2"
+      :class="failed ? 'border-bad bg-bad-paper' : 'border-line'"
+    >
+      <p class="wrap-anywhere" data-role="message">{{ result.message }}</p>
+      <p v-if="result.hint" class="mt-1 text-soft">{{ result.hint }}</p>
+    </div>
+    <dl v-if="differs" class="grid grid-cols-2 gap-3">
+      <div class="panel px-3 py-2">
+        <dt class="text-xs text-soft">Expected</dt>
+        <dd class="font-story text-lg wrap-anywhere" data-role="expected">{{ result.expected }}</dd>
+      </div>
+      <div class="panel px-3 py-2">
+        <dt class="text-xs text-soft">Found</dt>
+        <dd class="font-story text-lg wrap-anywhere" data-role="found">{{ result.found || '(nothing)' }}</dd>
+      </div>
+    </dl>
+    <Picture
+      v-if="result.picture"
+      :digest="result.picture"
+      :box="box"
+      :alt="`The page at: ${result.sentence}`"
+    />
+    <details v-for="(lookup, place) in result.lookups" :key="place" class="panel px-3 py-2" :open="failed">
+      <summary class="cursor-pointer text-sm">
+        How “{{ lookup.element }}” was looked for:
+        {{ lookup.found === 1 ? 'found it' : `found ${lookup.found}` }}
+      </summary>
+      <ul class="mt-2 text-sm">
+        <li class="text-soft">{{ lookup.looked_at }} things on the page could be a {{ lookup.kind }}</li>
+        <li v-for="clue in lookup.clues" :key="clue.clue" class="flex gap-3">
+          <span class="wrap-anywhere">{{ clue.clue }}</span>
+          <span class="ml-auto shrink-0 text-soft">{{
+            clue.held_by ? `held by ${clue.held_by}` : 'held by none'
+          }}</span>
+        </li>
+      </ul>
+    </details>
+    <details v-if="result.console.length" class="panel px-3 py-2" :open="failed">
+      <summary class="cursor-pointer text-sm">
+        Errors in the page's console ({{ result.console.length }})
+      </summary>
+      <pre class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
+        result.console.join('\n')
+      }}</pre>
+    </details>
+    <details v-if="result.requests.length" class="panel px-3 py-2" :open="failed">
+      <summary class="cursor-pointer text-sm">
+        Requests of the page that failed ({{ result.requests.length }})
+      </summary>
+      <pre class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
+        result.requests.join('\n')
+      }}</pre>
+    </details>
+  </article>
+</template>

@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { api, ask, mayChange } from '@/api/client'
+import { useResults, useRun } from '@/api/queries'
+import RaiseDefect from '@/features/defects/RaiseDefect.vue'
+import LivePicture from '@/features/workbench/LivePicture.vue'
+import Outcome from '@/shared/Outcome.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { complain } from '@/shared/notes'
+import { ago, between, exact, seconds } from '@/shared/times'
+
+import ResultDetail from './ResultDetail.vue'
+
+const route = useRoute()
+const id = computed(() => Number(route.params.id))
+const run = useRun(id)
+const rowId = ref(Number(route.query.row) || 0)
+const resultId = ref(Number(route.query.result) || 0)
+const filter = ref('')
+const raising = ref(false)
+
+const rows = computed(() => run.data.value?.rows ?? [])
+const row = computed(() => rows.value.find((one) => one.id === rowId.value))
+const results = useResults(rowId)
+const steps = computed(() => results.data.value?.results ?? [])
+const shown = computed(() => steps.value.filter((step) => !filter.value || step.outcome === filter.value))
+const result = computed(() => shown.value.find((step) => step.id === resultId.value) ?? null)
+const defect = computed(() => run.data.value?.defects.find((one) => one.result_id === result.value?.id))
+const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
+const outcomes = computed(() => [...new Set(steps.value.map((step) => step.outcome))])
+
+/** Open on what a person wants to see first: the first row that failed, else the first. */
+watch(
+  rows,
+  (now) => {
+    if (now.some((one) => one.id === rowId.value)) return
+    rowId.value = (now.find((one) => one.outcome === 'failed') ?? now[0])?.id ?? 0
+  },
+  { immediate: true },
+)
+watch([steps, filter], ([now]) => {
+  if (shown.value.some((step) => step.id === resultId.value)) return
+  resultId.value = (now.find((step) => step.outcome === 'failed') ?? shown.value[0])?.id ?? 0
+})
+
+function open(row: number) {
+  rowId.value = row
+  resultId.value = 0
+  filter.value = ''
+}
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if ((event.target as HTMLElement).closest('input,textarea,select,[role=dialog]')) return
+  const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+  if (!by) return
+  event.preventDefault()
+  const place = shown.value.findIndex((step) => step.id === resultId.value)
+  resultId.value = shown.value[Math.min(Math.max(place + by, 0), shown.value.length - 1)]?.id ?? 0
+})
+
+async function cancel() {
+  try {
+    await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: id.value } } }))
+  } catch (error) {
+    complain(error)
+  }
+}
+</script>
+
+<template>
+  <div class="flex h-full flex-col px-6 py-4">
+    <Trouble :error="run.error.value" />
+    <template v-if="run.data.value">
+      <div class="mb-3 flex items-center gap-3">
+        <h1 class="heading truncate">
+          <RouterLink
+            v-if="run.data.value.run.test_id"
+            :to="`/tests/${run.data.value.run.test_id}`"
+            class="hover:underline"
+            >{{ run.data.value.run.test_name }}</RouterLink
+          >
+          <span v-else>{{ run.data.value.run.test_name }}</span>
+        </h1>
+        <Outcome :outcome="run.data.value.run.state" class="text-base" data-role="run-state" />
+        <div class="ml-auto flex shrink-0 gap-2">
+          <button v-if="going && mayChange()" class="button button-bad" @click="cancel">
+            Cancel the run
+          </button>
+          <a class="button" :href="`/api/runs/${id}/junit.xml`" download>JUnit XML</a>
+          <a class="button" :href="`/api/runs/${id}/report.html`" download>HTML report</a>
+        </div>
+      </div>
+      <p class="mb-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
+        <span>{{ run.data.value.run.kind === 'try' ? 'Try' : 'Run' }} {{ id }}</span>
+        <span>{{ run.data.value.run.environment }} ({{ run.data.value.address }})</span>
+        <span v-if="run.data.value.run.release">release {{ run.data.value.run.release }}</span>
+        <span v-if="run.data.value.run.browser">{{ run.data.value.run.browser }}</span>
+        <span :title="exact(run.data.value.run.queued_at)">{{ ago(run.data.value.run.queued_at) }}</span>
+        <span>{{ seconds(between(run.data.value.run.started_at, run.data.value.run.ended_at)) }}</span>
+        <span>by {{ run.data.value.run.author || 'the terminal' }}</span>
+      </p>
+      <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
+        {{ run.data.value.message }}
+      </p>
+      <div class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
+        <section class="flex min-h-0 flex-col" aria-label="Rows">
+          <h2 class="mb-1 text-sm font-semibold">
+            {{ rows.length === 1 ? 'One row' : `${rows.length} rows` }}
+          </h2>
+          <ol class="panel min-h-0 flex-1 overflow-auto">
+            <li v-for="one in rows" :key="one.id">
+              <button
+                class="w-full border-b border-line px-3 py-2 text-left hover:bg-sunk"
+                :class="one.id === rowId && 'bg-sunk font-medium'"
+                :aria-current="one.id === rowId"
+                data-role="row"
+                @click="open(one.id)"
+              >
+                <span class="flex items-center gap-2">
+                  <Outcome :outcome="one.outcome" />
+                  <span class="text-soft">{{ one.number ? `row ${one.number}` : '' }}</span>
+                  <span class="ml-auto text-xs text-soft">{{ seconds(one.seconds) }}</span>
+                </span>
+                <span class="mt-0.5 block truncate text-xs font-normal text-soft">
+                  {{ one.current || run.data.value.columns.map((column) => one.values[column]).join(' · ') }}
+                </span>
+              </button>
+            </li>
+          </ol>
+        </section>
+        <section class="flex min-h-0 flex-col" aria-label="Steps">
+          <div class="mb-1 flex items-center gap-2">
+            <h2 class="text-sm font-semibold">Sentences</h2>
+            <label class="ml-auto text-xs text-soft">
+              show
+              <select v-model="filter" class="field ml-1 w-auto py-0 text-xs" aria-label="Show outcomes">
+                <option value="">all</option>
+                <option v-for="one in outcomes" :key="one">{{ one }}</option>
+              </select>
+            </label>
+          </div>
+          <ol class="panel min-h-0 flex-1 overflow-auto py-1">
+            <li v-for="step in shown" :key="step.id">
+              <button
+                class="flex w-full gap-2 px-3 py-1.5 text-left hover:bg-sunk"
+                :class="step.id === resultId && 'bg-sunk'"
+                :aria-current="step.id === resultId"
+                data-role="step"
+                @click="resultId = step.id"
+              >
+                <Outcome :outcome="step.outcome" bare class="mt-1.5" />
+                <span class="font-story wrap-anywhere" :class="step.outcome === 'skipped' && 'text-soft'">{{
+                  step.sentence
+                }}</span>
+                <span class="ml-auto shrink-0 text-xs text-soft">{{
+                  step.outcome === 'skipped' ? '' : seconds(step.used)
+                }}</span>
+              </button>
+            </li>
+            <li v-if="row?.outcome === 'running' && row.current" class="flex gap-2 px-3 py-1.5 text-soft">
+              <Outcome outcome="running" bare class="mt-1.5" />
+              <span class="font-story">{{ row.current }}</span>
+            </li>
+            <li v-if="steps.length === 0 && row?.outcome === 'waiting'" class="px-3 py-2 text-soft">
+              Not begun yet.
+            </li>
+            <li v-if="steps.length === 0 && row?.outcome === 'skipped'" class="px-3 py-2 text-soft">
+              Did not run.
+            </li>
+          </ol>
+        </section>
+        <section class="min-h-0 overflow-auto" aria-label="Detail">
+          <LivePicture
+            v-if="going && run.data.value.run.state === 'running'"
+            :path="`/api/live/run/${id}`"
+            class="mb-3"
+          />
+          <ResultDetail v-if="result" :result="result" :defect="defect" @raise="raising = true" />
+        </section>
+      </div>
+      <RaiseDefect v-if="result && raising" v-model:open="raising" :result-id="result.id" />
+    </template>
+  </div>
+</template>

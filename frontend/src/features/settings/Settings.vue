@@ -1,0 +1,241 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+
+import { api, ask, isLead, mayChange } from '@/api/client'
+import type { Shapes } from '@/api/client'
+import { useCatalogue, useEnvironments, usePeople } from '@/api/queries'
+import Trouble from '@/shared/Trouble.vue'
+import { complain, say } from '@/shared/notes'
+
+const queries = useQueryClient()
+const environments = useEnvironments()
+const people = usePeople()
+const catalogue = useCatalogue()
+
+const fresh = ref({ name: '', address: '' })
+const person = ref({ username: '', name: '', role: 'tester', password: '' })
+const secret = ref({ environment: 0, name: '', value: '' })
+const error = ref<unknown>(null)
+
+async function act(work: () => Promise<unknown>, done: string, key: string) {
+  error.value = null
+  try {
+    await work()
+    say(done)
+    void queries.invalidateQueries({ queryKey: [key] })
+    return true
+  } catch (problem) {
+    complain(problem)
+    void queries.invalidateQueries({ queryKey: [key] })
+    return false
+  }
+}
+
+async function addEnvironment() {
+  const made = await act(
+    () => ask(api.POST('/api/environments', { body: fresh.value })),
+    'The environment is there.',
+    'environments',
+  )
+  if (made) fresh.value = { name: '', address: '' }
+}
+
+function change(one: Shapes['EnvironmentOut'], part: 'name' | 'address', event: Event) {
+  const value = (event.target as HTMLInputElement).value
+  if (value === one[part]) return
+  const body = { name: one.name, address: one.address, [part]: value }
+  void act(
+    () => ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body })),
+    'Saved.',
+    'environments',
+  )
+}
+
+async function keepSecret() {
+  const { environment, name, value } = secret.value
+  const kept = await act(
+    () =>
+      ask(
+        api.PUT('/api/environments/{id}/secrets', {
+          params: { path: { id: environment } },
+          body: { name, value },
+        }),
+      ),
+    `The secret ${name} is kept; nobody can read it again.`,
+    'environments',
+  )
+  if (kept) secret.value = { environment: 0, name: '', value: '' }
+}
+
+async function addPerson() {
+  const made = await act(
+    () => ask(api.POST('/api/people', { body: person.value })),
+    'The account is there.',
+    'people',
+  )
+  if (made) person.value = { username: '', name: '', role: 'tester', password: '' }
+}
+</script>
+
+<template>
+  <div class="page flex flex-col gap-8">
+    <h1 class="heading">Settings</h1>
+    <section>
+      <h2 class="mb-2 font-semibold">Environments</h2>
+      <p class="mb-3 text-soft">
+        Where the application under test answers. Secrets can be replaced but never read again.
+      </p>
+      <Trouble :error="environments.error.value ?? error" class="mb-3" />
+      <div class="panel">
+        <table class="list-table">
+          <thead>
+            <tr>
+              <th class="w-52">Name</th>
+              <th>Address</th>
+              <th>Secrets</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in environments.data.value?.environments" :key="one.id">
+              <td>
+                <input
+                  class="field"
+                  :value="one.name"
+                  :disabled="!mayChange()"
+                  aria-label="Name"
+                  @change="change(one, 'name', $event)"
+                />
+              </td>
+              <td>
+                <input
+                  class="field"
+                  :value="one.address"
+                  :disabled="!mayChange()"
+                  aria-label="Address"
+                  @change="change(one, 'address', $event)"
+                />
+              </td>
+              <td>
+                <span class="flex flex-wrap items-center gap-1">
+                  <button
+                    v-for="name in one.secrets"
+                    :key="name"
+                    class="chip"
+                    :disabled="!mayChange()"
+                    @click="secret = { environment: one.id, name, value: '' }"
+                  >
+                    {{ name }}
+                  </button>
+                  <button
+                    v-if="mayChange()"
+                    class="button-bare"
+                    @click="secret = { environment: one.id, name: '', value: '' }"
+                  >
+                    Add a secret
+                  </button>
+                </span>
+                <form
+                  v-if="secret.environment === one.id"
+                  class="mt-2 flex gap-2"
+                  @submit.prevent="keepSecret"
+                >
+                  <input
+                    v-model="secret.name"
+                    class="field"
+                    placeholder="name"
+                    aria-label="Name of the secret"
+                    required
+                  />
+                  <input
+                    v-model="secret.value"
+                    class="field"
+                    type="password"
+                    placeholder="value"
+                    aria-label="Value"
+                    autocomplete="new-password"
+                    required
+                  />
+                  <button class="button">Keep</button>
+                </form>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <form v-if="mayChange()" class="flex gap-3 p-3" @submit.prevent="addEnvironment">
+          <input
+            v-model="fresh.name"
+            class="field max-w-48"
+            placeholder="staging"
+            aria-label="Name of the new environment"
+            required
+          />
+          <input
+            v-model="fresh.address"
+            class="field"
+            placeholder="http://127.0.0.1:8190"
+            aria-label="Address of the new environment"
+            required
+          />
+          <button class="button">Add the environment</button>
+        </form>
+      </div>
+    </section>
+    <section>
+      <h2 class="mb-2 font-semibold">People</h2>
+      <Trouble :error="people.error.value" />
+      <div class="panel">
+        <table class="list-table">
+          <thead>
+            <tr>
+              <th>Name</th>
+              <th>Sign-in name</th>
+              <th>Role</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in people.data.value?.people" :key="one.id">
+              <td>{{ one.name }}</td>
+              <td>{{ one.username }}</td>
+              <td>{{ one.role }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <form
+          v-if="isLead()"
+          class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3"
+          @submit.prevent="addPerson"
+        >
+          <input
+            v-model="person.name"
+            class="field"
+            placeholder="Name"
+            aria-label="Name of the person"
+            required
+          />
+          <input
+            v-model="person.username"
+            class="field"
+            placeholder="Sign-in name"
+            aria-label="Sign-in name"
+            required
+          />
+          <select v-model="person.role" class="field" aria-label="Role">
+            <option v-for="one in catalogue.data.value?.roles" :key="one">{{ one }}</option>
+          </select>
+          <input
+            v-model="person.password"
+            class="field"
+            type="password"
+            placeholder="Password"
+            aria-label="Password"
+            autocomplete="new-password"
+            required
+          />
+          <button class="button">Add the person</button>
+        </form>
+        <p v-else class="p-3 text-soft">A lead adds people.</p>
+      </div>
+    </section>
+  </div>
+</template>

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { useQueryClient } from '@tanstack/vue-query'
+
+import { api, ask } from '@/api/client'
+import type { Shapes, Step, Test } from '@/api/client'
+import { complain } from '@/shared/notes'
+
+import type { Edits } from './useEdits'
+
+const props = defineProps<{
+  text: string
+  element: Shapes['ElementOut'] | undefined
+  step: Step
+  test: Test
+  edits: Edits
+  fixed: boolean
+}>()
+const queries = useQueryClient()
+
+async function rename(event: Event) {
+  const name = (event.target as HTMLInputElement).value.trim()
+  if (!props.element || !name || name === props.element.name) return
+  try {
+    await ask(
+      api.PATCH('/api/elements/{key}', { params: { path: { key: props.element.id } }, body: { name } }),
+    )
+    await queries.invalidateQueries({ queryKey: ['test'] })
+  } catch (error) {
+    complain(error)
+  }
+}
+
+const replace = (event: Event) =>
+  props.edits.edit({
+    do: 'change',
+    step: props.step.id,
+    fields: { element: (event.target as HTMLSelectElement).value },
+  })
+</script>
+
+<template>
+  <Popover as="span" class="relative">
+    <PopoverButton
+      class="rounded px-1 font-semibold underline decoration-line decoration-2 underline-offset-4 hover:bg-sunk"
+      >{{ text }}</PopoverButton
+    >
+    <PopoverPanel class="floating absolute left-0 w-80 p-3 font-sans text-sm">
+      <template v-if="element">
+        <label class="mb-2 block">
+          Name
+          <input class="field mt-1" :value="element.name" :disabled="fixed" @change="rename" />
+        </label>
+        <p class="mb-1 text-soft">
+          A {{ element.kind }} on {{ element.page || 'a page without a title' }}, known by
+        </p>
+        <ul class="mb-2 list-disc pl-5">
+          <li v-for="clue in element.clues" :key="clue.sentence" class="wrap-anywhere">
+            {{ clue.sentence }}
+          </li>
+        </ul>
+        <details v-if="element.spare.length" class="mb-2">
+          <summary class="cursor-pointer text-soft">{{ element.spare.length }} spare clues</summary>
+          <ul class="list-disc pl-5 text-soft">
+            <li v-for="clue in element.spare" :key="clue.sentence" class="wrap-anywhere">
+              {{ clue.sentence }}
+            </li>
+          </ul>
+        </details>
+      </template>
+      <p v-else class="mb-2 text-bad">This sentence has no element. Choose one that the test uses.</p>
+      <label v-if="!fixed" class="block">
+        Act on another
+        <select class="field mt-1" :value="step.element" @change="replace">
+          <option v-for="one in test.elements" :key="one.id" :value="one.id">
+            {{ one.name }} ({{ one.kind }})
+          </option>
+        </select>
+      </label>
+    </PopoverPanel>
+  </Popover>
+</template>

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Run } from '@/api/client'
+import Outcome from '@/shared/Outcome.vue'
+import { seconds } from '@/shared/times'
+
+/** A run under way or just over, row by row. */
+const props = defineProps<{ run: Run; row: number }>()
+defineEmits<{ choose: [row: number] }>()
+const done = computed(
+  () => props.run.rows.filter((row) => !['waiting', 'running'].includes(row.outcome)).length,
+)
+</script>
+
+<template>
+  <div class="flex h-full min-h-0 flex-col">
+    <div class="flex items-center gap-3 px-3 py-1.5 text-sm">
+      <Outcome :outcome="run.run.state" data-role="run-state" />
+      <span class="text-soft"
+        >{{ done }} of {{ run.rows.length }} {{ run.rows.length === 1 ? 'row' : 'rows' }}</span
+      >
+      <progress class="h-1.5 w-40" :max="run.rows.length" :value="done" aria-label="Rows done" />
+      <span v-if="run.message" class="truncate text-soft">{{ run.message }}</span>
+      <RouterLink :to="`/runs/${run.run.id}`" class="button ml-auto"
+        >Open {{ run.run.kind }} {{ run.run.id }}</RouterLink
+      >
+    </div>
+    <ol class="min-h-0 flex-1 overflow-auto border-t border-line">
+      <li v-for="one in run.rows" :key="one.id">
+        <button
+          class="flex w-full items-center gap-3 px-3 py-1 text-left text-sm hover:bg-sunk"
+          :class="one.id === row && 'bg-sunk'"
+          @click="$emit('choose', one.id)"
+        >
+          <Outcome :outcome="one.outcome" class="w-24" />
+          <span class="w-14 shrink-0 text-soft">{{ one.number ? `row ${one.number}` : '' }}</span>
+          <span class="min-w-0 flex-1 truncate">
+            <template v-if="one.current">{{ one.current }}</template>
+            <span v-else-if="one.message" class="text-bad">{{ one.message }}</span>
+            <span v-else class="text-soft">{{
+              run.columns.map((column) => one.values[column]).join(' · ')
+            }}</span>
+          </span>
+          <span class="shrink-0 text-xs text-soft">{{ one.steps_done }} of {{ run.steps }}</span>
+          <span class="w-14 shrink-0 text-right text-xs text-soft">{{ seconds(one.seconds) }}</span>
+        </button>
+      </li>
+    </ol>
+  </div>
+</template>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Test } from '@/api/client'
+
+import type { Edits } from './useEdits'
+
+/** Time limit, what to do on failure and pictures: of the test, and of the chosen sentence. */
+const props = defineProps<{ test: Test; edits: Edits; fixed: boolean; chosen: string[] }>()
+const step = computed(() => props.test.steps.find((one) => one.id === props.chosen.at(-1)))
+const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
+const set = (fields: object) => props.edits.edit({ do: 'set settings', fields })
+const setStep = (fields: object) =>
+  step.value && props.edits.edit({ do: 'change', step: step.value.id, fields })
+</script>
+
+<template>
+  <div class="grid h-full grid-cols-2 gap-6 overflow-auto px-4 py-3 text-sm">
+    <fieldset :disabled="fixed">
+      <legend class="mb-2 font-semibold">Every sentence of this test</legend>
+      <label class="mb-2 flex items-center gap-2">
+        waits up to
+        <input
+          class="field w-20"
+          type="number"
+          min="0.1"
+          max="600"
+          step="0.1"
+          :value="test.settings.limit"
+          name="limit"
+          @change="set({ limit: Number(value($event)) })"
+        />
+        seconds
+      </label>
+      <label class="mb-2 flex items-center gap-2">
+        when it fails
+        <select
+          class="field w-auto"
+          :value="test.settings.on_failure"
+          @change="set({ on_failure: value($event) })"
+        >
+          <option value="stop">the row stops</option>
+          <option value="go on">the row goes on</option>
+        </select>
+      </label>
+      <label class="flex items-center gap-2">
+        takes pictures
+        <select
+          class="field w-auto"
+          :value="test.settings.pictures"
+          @change="set({ pictures: value($event) })"
+        >
+          <option value="each step">of each step</option>
+          <option value="failures">of failures</option>
+          <option value="none">never</option>
+        </select>
+      </label>
+    </fieldset>
+    <fieldset :disabled="fixed || !step">
+      <legend class="mb-2 font-semibold">The chosen sentence</legend>
+      <p v-if="!step" class="text-soft">Choose a sentence in the story to give it its own.</p>
+      <template v-else>
+        <p class="mb-2 truncate font-story">{{ step.sentence }}</p>
+        <label class="mb-2 flex items-center gap-2">
+          waits up to
+          <input
+            class="field w-28"
+            type="number"
+            min="0.1"
+            max="600"
+            step="0.1"
+            :value="step.limit ?? ''"
+            :placeholder="`${test.settings.limit} (test)`"
+            @change="setStep({ limit: value($event) ? Number(value($event)) : null })"
+          />
+          seconds
+        </label>
+        <label class="flex items-center gap-2">
+          when it fails
+          <select
+            class="field w-auto"
+            :value="step.on_failure ?? ''"
+            @change="setStep({ on_failure: value($event) || null })"
+          >
+            <option value="">as the test says</option>
+            <option value="stop">the row stops</option>
+            <option value="go on">the row goes on</option>
+          </select>
+        </label>
+      </template>
+    </fieldset>
+  </div>
+</template>

@@ -1,0 +1,374 @@
+<script setup lang="ts">
+import { ArrowLeft, ArrowRight, Crosshair, RotateCw, X } from '@lucide/vue'
+import { useElementSize, useThrottleFn } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
+
+import { complain } from '@/shared/notes'
+
+import StageDialogBox from './StageDialogBox.vue'
+import { draw } from './drawing'
+import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
+import { useLive } from './useLive'
+import type { Box, Picked, Said, StageDialog, StageWindow } from './useLive'
+
+const VIEWPORT = { width: 1280, height: 800 }
+const LARGEST = 25 * 1024 * 1024
+
+const props = defineProps<{ testId: number; start: string; shine: string }>()
+const emit = defineEmits<{ picked: [Picked]; checked: [] }>()
+const recording = defineModel<boolean>('recording', { default: false })
+const checking = defineModel<boolean>('checking', { default: false })
+
+const canvas = ref<HTMLCanvasElement | null>(null)
+const keys = ref<HTMLTextAreaElement | null>(null)
+const place = ref<HTMLElement | null>(null)
+const address = ref('')
+const editingAddress = ref(false)
+const windows = ref<StageWindow[]>([])
+const dialog = ref<StageDialog | null>(null)
+const chooser = ref(false)
+const light = ref<{ box: Box; name: string; kind: string } | null>(null)
+const shone = ref<Box[]>([])
+const list = ref<Extract<Said, { type: 'options' }> | null>(null)
+const blank = ref(false)
+
+const room = useElementSize(place)
+/** The picture is as large as fits; a page is always 1280 by 800 pixels whatever the room. */
+const scale = computed(
+  () => Math.min(room.width.value / VIEWPORT.width, room.height.value / VIEWPORT.height) || 0.5,
+)
+const size = computed(() => ({
+  width: `${VIEWPORT.width * scale.value}px`,
+  height: `${VIEWPORT.height * scale.value}px`,
+}))
+
+const { phase, trouble, send } = useLive(
+  `/api/live/stage/${props.testId}`,
+  (picture) => {
+    void draw(canvas.value, picture)
+  },
+  (said) => {
+    if (said.type === 'state') takeState(said)
+    else if (said.type === 'recording') recording.value = said.on
+    else if (said.type === 'light')
+      light.value = checking.value && said.box ? { ...said, box: said.box } : null
+    else if (said.type === 'shine') shone.value = said.boxes
+    else if (said.type === 'options') list.value = said
+    else if (said.type === 'picked') emit('picked', said)
+    else if (said.type === 'checked') emit('checked')
+    else if (said.type === 'error') complain(Object.assign(new Error(`${said.message} ${said.hint}`.trim())))
+  },
+)
+
+function takeState(said: Extract<Said, { type: 'state' }>) {
+  windows.value = said.windows
+  dialog.value = said.dialog
+  chooser.value = said.chooser
+  if (!editingAddress.value) address.value = said.address === 'about:blank' ? '' : said.address
+  blank.value = ['', 'about:blank'].includes(said.address)
+}
+
+watch(checking, () => {
+  light.value = null
+  shone.value = []
+})
+watch(
+  () => props.shine,
+  (element) => (element ? send({ type: 'shine', element }) : (shone.value = [])),
+)
+
+function at(event: MouseEvent) {
+  const box = canvas.value!.getBoundingClientRect()
+  const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most - 1)
+  return {
+    x: clamp((event.clientX - box.left) / scale.value, VIEWPORT.width),
+    y: clamp((event.clientY - box.top) / scale.value, VIEWPORT.height),
+  }
+}
+
+const point = useThrottleFn((event: MouseEvent) => send({ type: 'point', ...at(event) }), 50, true)
+const move = useThrottleFn(
+  (event: MouseEvent) => send(mouseMessage('mouseMoved', event, at(event), 0)),
+  16,
+  true,
+)
+
+function onMove(event: MouseEvent) {
+  if (checking.value) void point(event)
+  else void move(event)
+}
+
+function onPress(event: MouseEvent) {
+  event.preventDefault()
+  keys.value?.focus({ preventScroll: true })
+  shone.value = []
+  if (list.value) {
+    list.value = null
+    return
+  }
+  if (checking.value) send({ type: 'pick', ...at(event) })
+  else send(mouseMessage('mousePressed', event, at(event), Math.max(event.detail, 1)))
+}
+
+function onRelease(event: MouseEvent) {
+  if (!checking.value) send(mouseMessage('mouseReleased', event, at(event), Math.max(event.detail, 1)))
+}
+
+function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
+  if (event.key === 'Escape' && event.shiftKey) {
+    keys.value?.blur() // the way out for who uses the keyboard alone
+    return
+  }
+  if (event.key === 'Escape' && checking.value) {
+    checking.value = false
+    return
+  }
+  const message = keyMessage(kind, event)
+  if (!message) return
+  event.preventDefault()
+  send(message)
+}
+
+function onPaste(event: ClipboardEvent) {
+  event.preventDefault()
+  send({ type: 'text', text: event.clipboardData?.getData('text/plain') ?? '' })
+}
+
+function onCompose(event: CompositionEvent) {
+  if (event.type === 'compositionend') {
+    send({ type: 'text', text: event.data })
+    if (keys.value) keys.value.value = ''
+  } else send({ type: 'compose', text: event.data })
+}
+
+function open() {
+  editingAddress.value = false
+  send({ type: 'open', address: address.value.trim() || '/' })
+  void nextTick(() => keys.value?.focus({ preventScroll: true }))
+}
+
+function openStart() {
+  address.value = props.start
+  open()
+}
+
+function choose(option: string) {
+  send({ type: 'choose', handle: list.value!.handle, option })
+  list.value = null
+  keys.value?.focus({ preventScroll: true })
+}
+
+async function giveFiles(event: Event) {
+  const files = [...((event.target as HTMLInputElement).files ?? [])]
+  if (files.reduce((sum, file) => sum + file.size, 0) > LARGEST) {
+    complain(new Error('Files of up to 25 MB can be given to the page.'))
+    return
+  }
+  const read = (file: File) =>
+    new Promise<{ name: string; content: string }>((resolve, reject) => {
+      const reader = new FileReader()
+      reader.onload = () => resolve({ name: file.name, content: String(reader.result).split(',')[1] ?? '' })
+      reader.onerror = () => reject(reader.error)
+      reader.readAsDataURL(file)
+    })
+  send({ type: 'files', files: await Promise.all(files.map(read)) })
+}
+
+function styleOf(box: Box) {
+  const px = (value: number) => `${value * scale.value}px`
+  return { left: px(box.x), top: px(box.y), width: px(box.width), height: px(box.height) }
+}
+const record = (on: boolean) => send({ type: 'record', on })
+const addChecks = (checks: object[]) => send({ type: 'checks', checks })
+defineExpose({ record, addChecks })
+</script>
+
+<template>
+  <section class="flex min-h-0 flex-col" aria-label="Stage" :data-phase="phase" :data-recording="recording">
+    <div class="flex items-center gap-1 border-b border-line bg-sheet px-2 py-1">
+      <button class="button-bare" aria-label="Back" @click="send({ type: 'history', to: 'back' })">
+        <ArrowLeft :size="15" />
+      </button>
+      <button class="button-bare" aria-label="Forward" @click="send({ type: 'history', to: 'forward' })">
+        <ArrowRight :size="15" />
+      </button>
+      <button class="button-bare" aria-label="Reload" @click="send({ type: 'history', to: 'reload' })">
+        <RotateCw :size="15" />
+      </button>
+      <form class="flex min-w-0 flex-1 gap-1" @submit.prevent="open">
+        <input
+          v-model="address"
+          class="field"
+          aria-label="Address"
+          name="address"
+          spellcheck="false"
+          @focus="editingAddress = true"
+          @blur="editingAddress = false"
+        />
+        <button class="button">Open</button>
+      </form>
+    </div>
+    <div
+      v-if="windows.length > 1"
+      class="flex gap-1 border-b border-line bg-sunk px-2 py-1"
+      role="tablist"
+      aria-label="Windows"
+    >
+      <span
+        v-for="(one, number) in windows"
+        :key="one.id"
+        class="chip max-w-60"
+        :class="one.current && 'border-ink font-semibold'"
+      >
+        <button
+          class="truncate"
+          role="tab"
+          :aria-selected="one.current"
+          @click="send({ type: 'window', id: one.id })"
+        >
+          {{ number + 1 }} · {{ one.title || one.address }}
+        </button>
+        <button
+          :aria-label="`Close window ${number + 1}`"
+          @click="send({ type: 'close window', id: one.id })"
+        >
+          <X :size="12" />
+        </button>
+      </span>
+    </div>
+    <div ref="place" class="relative min-h-0 flex-1 overflow-hidden bg-sunk">
+      <div
+        class="absolute top-0 left-1/2 -translate-x-1/2 overflow-hidden"
+        :class="checking ? 'cursor-crosshair' : ''"
+        :style="size"
+        data-role="picture"
+        @mousemove="onMove"
+        @mousedown="onPress"
+        @mouseup="onRelease"
+        @contextmenu.prevent
+        @wheel.prevent="send(wheelMessage($event, at($event)))"
+        @mouseleave="light = null"
+      >
+        <canvas ref="canvas" width="1280" height="800" class="block size-full" />
+        <textarea
+          ref="keys"
+          class="absolute top-0 left-0 size-px resize-none opacity-0"
+          aria-label="Keyboard of the stage. Shift Escape leaves it."
+          @keydown="onKey('keyDown', $event)"
+          @keyup="onKey('keyUp', $event)"
+          @paste="onPaste"
+          @compositionupdate="onCompose"
+          @compositionend="onCompose"
+        />
+        <div v-if="light" class="light pointer-events-none absolute" :style="styleOf(light.box)">
+          <span class="tag"
+            >{{ light.name }} <small>{{ light.kind }}</small></span
+          >
+        </div>
+        <div
+          v-for="(box, number) in shone"
+          :key="number"
+          class="light pointer-events-none absolute"
+          :class="shone.length > 1 && 'many'"
+          :style="styleOf(box)"
+          data-role="shone"
+        />
+        <ul
+          v-if="list"
+          class="floating absolute max-h-60 overflow-auto py-1"
+          :style="{
+            left: styleOf(list.box).left,
+            top: `${(list.box.y + list.box.height) * scale}px`,
+            minWidth: styleOf(list.box).width,
+          }"
+          role="listbox"
+          aria-label="Options"
+          @mousedown.stop
+          @mouseup.stop
+        >
+          <li v-for="(option, number) in list.options" :key="number">
+            <button
+              class="w-full px-3 py-1 text-left text-sm hover:bg-sunk disabled:text-soft"
+              role="option"
+              :aria-selected="number === list.selected"
+              :class="number === list.selected && 'font-semibold'"
+              :disabled="option.disabled"
+              @click="choose(option.text)"
+            >
+              {{ option.text || '(empty)' }}
+            </button>
+          </li>
+        </ul>
+        <StageDialogBox
+          v-if="dialog"
+          :dialog="dialog"
+          @answer="(accept, text) => send({ type: 'dialog', accept, text })"
+        />
+        <div
+          v-if="chooser"
+          class="absolute inset-0 flex items-center justify-center bg-black/30"
+          @mousedown.stop
+          @mouseup.stop
+        >
+          <div class="floating flex flex-col gap-3 p-4">
+            <label class="text-sm"
+              >The page asks for a file <input type="file" multiple class="field mt-1" @change="giveFiles"
+            /></label>
+            <button class="button self-end" @click="send({ type: 'files', files: [] })">Give none</button>
+          </div>
+        </div>
+      </div>
+      <p
+        v-if="phase !== 'open'"
+        class="absolute inset-0 flex items-center justify-center p-6 text-center"
+        role="status"
+      >
+        <span class="panel px-5 py-3">
+          <template v-if="phase === 'refused'"
+            >{{ trouble.message }} <span class="text-soft">{{ trouble.hint }}</span></template
+          >
+          <template v-else-if="phase === 'lost'"
+            >The connection to the stage was lost; it is taken up again. What was recorded is safe.</template
+          >
+          <template v-else>Opening the stage…</template>
+        </span>
+      </p>
+      <p v-else-if="blank" class="absolute inset-x-0 top-1/3 flex flex-col items-center gap-3">
+        <span class="font-story text-lg text-soft">The stage is empty</span>
+        <button class="button button-main" data-role="open-start" @click="openStart">Open {{ start }}</button>
+      </p>
+      <p v-if="checking" class="pointer-events-none absolute inset-x-0 bottom-2 flex justify-center">
+        <span class="chip border-strong-line py-1"
+          ><Crosshair :size="13" /> Point at what you want to check and click. Escape ends it.</span
+        >
+      </p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.light {
+  outline: 2px solid var(--lit);
+  outline-offset: 2px;
+  border-radius: 2px;
+  box-shadow: 0 0 0 200rem rgb(25 18 8 / 0.42);
+}
+.light.many {
+  box-shadow: none;
+}
+.tag {
+  position: absolute;
+  left: -2px;
+  bottom: calc(100% + 4px);
+  padding: 1px 8px;
+  border-radius: 4px;
+  background: var(--lit);
+  color: #2b2620;
+  font-size: 12px;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.tag small {
+  font-weight: 400;
+}
+</style>

@@ -1,0 +1,303 @@
+<script setup lang="ts">
+import { ArrowDown, ArrowUp, Copy, EyeOff, Plus, Redo2, Split, Trash2, Undo2 } from '@lucide/vue'
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { computed, nextTick, ref, watch } from 'vue'
+
+import { pictureUrl } from '@/api/client'
+import type { Catalogue, Result, Step, Test } from '@/api/client'
+import Outcome from '@/shared/Outcome.vue'
+import Picture from '@/shared/Picture.vue'
+
+import Sentence from './Sentence.vue'
+import type { Edits } from './useEdits'
+
+/** The sentences of a test, read like a document, with outcomes in the margin. */
+const props = defineProps<{
+  test: Test
+  catalogue: Catalogue
+  edits: Edits
+  fixed: boolean
+  recording: boolean
+  results: Result[]
+  running: string
+}>()
+const emit = defineEmits<{ split: [step: string] }>()
+const chosen = defineModel<string[]>('chosen', { default: () => [] })
+
+const list = ref<HTMLElement | null>(null)
+const preview = ref<{ step: Step; top: number } | null>(null)
+const dragged = ref('')
+const byId = computed(() => new Map(props.test.steps.map((step) => [step.id, step])))
+const order = computed(() => props.test.steps.map((step) => step.id))
+const outcomes = computed(() => new Map(props.results.map((result) => [result.step_id, result])))
+const scenes = computed(() =>
+  props.test.scenes.map((scene) => {
+    const steps = scene.steps.flatMap((id) => byId.value.get(id) ?? [])
+    return { page: scene.page, steps, picture: steps.find((step) => step.picture)?.picture ?? '' }
+  }),
+)
+const number = (id: string) => order.value.indexOf(id) + 1
+
+watch(
+  () => props.test.steps.length,
+  async (now, before) => {
+    chosen.value = chosen.value.filter((id) => byId.value.has(id))
+    if (now <= before || !props.recording) return
+    await nextTick()
+    list.value?.scrollTo({ top: list.value.scrollHeight })
+  },
+)
+
+function choose(id: string, event: MouseEvent | KeyboardEvent) {
+  if (event.shiftKey && chosen.value[0]) {
+    const [a, b] = [order.value.indexOf(chosen.value[0]), order.value.indexOf(id)].sort((x, y) => x - y)
+    chosen.value = order.value.slice(a, b! + 1)
+  } else if (event.ctrlKey || event.metaKey) {
+    chosen.value = chosen.value.includes(id)
+      ? chosen.value.filter((one) => one !== id)
+      : [...chosen.value, id]
+  } else chosen.value = [id]
+}
+
+function shift(by: 1 | -1) {
+  const steps = order.value.filter((id) => chosen.value.includes(id))
+  if (!steps.length) return
+  const rest = order.value.filter((id) => !steps.includes(id))
+  const edge = by === 1 ? order.value.indexOf(steps.at(-1)!) + 1 : order.value.indexOf(steps[0]!) - 1
+  if (edge < 0 || edge >= order.value.length) return
+  const anchor = rest.indexOf(order.value[edge]!)
+  void props.edits.edit({ do: 'move', steps, after: by === 1 ? rest[anchor]! : (rest[anchor - 1] ?? '') })
+}
+
+function drop(onto: string) {
+  if (dragged.value && dragged.value !== onto)
+    void props.edits.edit({ do: 'move', steps: [dragged.value], after: onto })
+  dragged.value = ''
+}
+
+const copy = () => chosen.value.length && props.edits.edit({ do: 'copy', steps: chosen.value })
+const remove = () => chosen.value.length && props.edits.edit({ do: 'remove', steps: chosen.value })
+async function toggle() {
+  const off = chosen.value.some((id) => byId.value.get(id)?.enabled)
+  for (const id of chosen.value) await props.edits.edit({ do: 'change', step: id, fields: { enabled: !off } })
+}
+
+function add(name: string) {
+  const action = props.catalogue.actions.find((one) => one.name === name)
+  if (!action) return
+  const near = byId.value.get(chosen.value.at(-1) ?? '') ?? props.test.steps.at(-1)
+  const fits = props.test.elements.filter((one) => !action.kinds?.length || action.kinds.includes(one.kind))
+  const element = action.kinds === null ? '' : (fits.find((one) => one.id === near?.element) ?? fits[0])?.id
+  const inputs = Object.fromEntries(
+    action.inputs.filter((input) => !input.optional).map((input) => [input.name, input.default]),
+  )
+  const step = {
+    action: name,
+    element: element ?? '',
+    inputs,
+    page: action.kinds === null ? '' : (near?.page ?? ''),
+  }
+  void props.edits.edit({ do: 'insert', steps: [step], after: near?.id ?? null })
+}
+
+function onKey(event: KeyboardEvent) {
+  if ((event.target as HTMLElement).closest('input,select,textarea') || props.fixed) return
+  const place = order.value.indexOf(chosen.value.at(-1) ?? '')
+  const go = (to: number) => {
+    const id = order.value[Math.min(Math.max(to, 0), order.value.length - 1)]
+    if (id) {
+      choose(id, event)
+      list.value?.querySelector<HTMLElement>(`[data-step="${id}"]`)?.focus()
+    }
+  }
+  const command = event.ctrlKey || event.metaKey
+  if (event.key === 'ArrowDown' && event.altKey) shift(1)
+  else if (event.key === 'ArrowUp' && event.altKey) shift(-1)
+  else if (event.key === 'ArrowDown') go(place + 1)
+  else if (event.key === 'ArrowUp') go(place - 1)
+  else if (event.key === 'Delete') void remove()
+  else if (command && event.key === 'd') void copy()
+  else if (command && event.key === 'z' && !event.shiftKey) void props.edits.undo()
+  else if ((command && event.key === 'y') || (command && event.shiftKey && event.key.toLowerCase() === 'z'))
+    void props.edits.redo()
+  else return
+  event.preventDefault()
+}
+
+function show(step: Step, event: MouseEvent) {
+  if (step.picture)
+    preview.value = {
+      step,
+      top: Math.min(
+        (event.currentTarget as HTMLElement).getBoundingClientRect().top,
+        window.innerHeight - 320,
+      ),
+    }
+}
+</script>
+
+<template>
+  <section class="flex min-h-0 flex-col border-l border-line bg-paper" aria-label="Story" @keydown="onKey">
+    <div v-if="!fixed" class="flex items-center gap-0.5 border-b border-line bg-sheet px-2 py-1">
+      <button
+        class="button-bare"
+        aria-label="Undo"
+        title="Undo (Ctrl Z)"
+        :disabled="!edits.canUndo.value"
+        @click="edits.undo()"
+      >
+        <Undo2 :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Redo"
+        title="Redo (Ctrl Y)"
+        :disabled="!edits.canRedo.value"
+        @click="edits.redo()"
+      >
+        <Redo2 :size="16" />
+      </button>
+      <span class="mx-1 h-4 border-l border-line" />
+      <button
+        class="button-bare"
+        aria-label="Move up"
+        title="Move up (Alt ↑)"
+        :disabled="!chosen.length"
+        @click="shift(-1)"
+      >
+        <ArrowUp :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Move down"
+        title="Move down (Alt ↓)"
+        :disabled="!chosen.length"
+        @click="shift(1)"
+      >
+        <ArrowDown :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Copy"
+        title="Copy (Ctrl D)"
+        :disabled="!chosen.length"
+        @click="copy"
+      >
+        <Copy :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Switch on or off"
+        title="Switch on or off"
+        :disabled="!chosen.length"
+        @click="toggle"
+      >
+        <EyeOff :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="New test from the part up to here"
+        title="New test from the part up to here"
+        :disabled="chosen.length !== 1"
+        @click="emit('split', chosen[0]!)"
+      >
+        <Split :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Delete"
+        title="Delete (Del)"
+        :disabled="!chosen.length"
+        @click="remove"
+      >
+        <Trash2 :size="16" />
+      </button>
+      <Menu as="div" class="relative ml-auto">
+        <MenuButton class="button-bare"><Plus :size="16" /> Sentence</MenuButton>
+        <MenuItems class="floating absolute right-0 max-h-96 w-60 overflow-auto p-1">
+          <MenuItem
+            v-for="one in catalogue.actions"
+            :key="one.name"
+            v-slot="{ active, disabled }"
+            :disabled="one.kinds !== null && test.elements.length === 0"
+          >
+            <button
+              class="w-full rounded px-2 py-1 text-left"
+              :class="[active && 'bg-sunk', disabled && 'text-soft']"
+              :title="one.help"
+              @click="add(one.name)"
+            >
+              {{ one.title }}
+            </button>
+          </MenuItem>
+        </MenuItems>
+      </Menu>
+    </div>
+    <div ref="list" class="min-h-0 flex-1 overflow-auto pb-40" data-role="story">
+      <div v-if="test.steps.length === 0" class="px-8 py-12 text-center text-soft">
+        <p class="mb-2 font-story text-lg text-ink">The story is still empty</p>
+        <p v-if="recording">
+          Use the application on the stage: each thing that you do becomes a sentence here.
+        </p>
+        <p v-else-if="fixed">Nobody has recorded anything here yet.</p>
+        <p v-else>Press Record, then use the application on the stage. Or add a sentence by hand.</p>
+      </div>
+      <section v-for="(scene, place) in scenes" :key="place" class="mt-4" :aria-label="scene.page || 'Start'">
+        <h3 class="mb-1 flex items-center gap-2 px-4 text-xs font-semibold text-soft">
+          <img
+            v-if="scene.picture"
+            :src="pictureUrl(scene.picture)"
+            alt=""
+            class="h-7 rounded-sm border border-line"
+          />
+          {{ scene.page || 'Before the first page' }}
+        </h3>
+        <ol>
+          <li
+            v-for="step in scene.steps"
+            :key="step.id"
+            class="group grid grid-cols-[1.5rem_1.75rem_1fr] items-baseline border-l-4 px-2 py-0.5 outline-none"
+            :class="[
+              chosen.includes(step.id) ? 'border-lit bg-lit-paper' : 'border-transparent hover:bg-sunk',
+              step.id === running && 'border-lit',
+            ]"
+            :data-step="step.id"
+            :data-action="step.action"
+            :aria-selected="chosen.includes(step.id)"
+            tabindex="0"
+            :draggable="!fixed"
+            @click="choose(step.id, $event)"
+            @dragstart="dragged = step.id"
+            @dragover.prevent
+            @drop.prevent="drop(step.id)"
+            @mouseenter="show(step, $event)"
+            @mouseleave="preview = null"
+          >
+            <span class="pt-1"
+              ><Outcome v-if="outcomes.get(step.id)" :outcome="outcomes.get(step.id)!.outcome" bare /><Outcome
+                v-else-if="step.id === running"
+                outcome="running"
+                bare
+            /></span>
+            <span class="text-xs text-soft">{{ number(step.id) }}</span>
+            <div class="min-w-0">
+              <Sentence :step="step" :test="test" :catalogue="catalogue" :edits="edits" :fixed="fixed" />
+              <span v-if="!step.enabled" class="ml-1 text-xs text-soft">switched off</span>
+              <span v-if="step.limit !== null" class="ml-1 text-xs text-soft">up to {{ step.limit }} s</span>
+              <p v-if="outcomes.get(step.id)?.outcome === 'failed'" class="text-sm text-bad wrap-anywhere">
+                {{ outcomes.get(step.id)!.message }}
+              </p>
+            </div>
+          </li>
+        </ol>
+      </section>
+    </div>
+    <div
+      v-if="preview"
+      class="floating pointer-events-none fixed right-[30.5rem] w-96 p-1"
+      :style="{ top: `${preview.top}px` }"
+    >
+      <Picture :digest="preview.step.picture" :box="preview.step.box" alt="When it was recorded" />
+    </div>
+  </section>
+</template>

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { computed, ref } from 'vue'
+
+import type { Catalogue, Step, Test } from '@/api/client'
+
+import type { Edits } from './useEdits'
+
+const props = defineProps<{
+  input: string
+  step: Step
+  test: Test
+  catalogue: Catalogue
+  edits: Edits
+  fixed: boolean
+}>()
+
+const value = computed(() => props.step.inputs[props.input] ?? '')
+const shape = computed(() =>
+  props.catalogue.actions
+    .find((one) => one.name === props.step.action)
+    ?.inputs.find((one) => one.name === props.input),
+)
+const choices = computed(() => {
+  if (shape.value?.kind === 'property') return props.catalogue.properties
+  return shape.value?.choices ?? []
+})
+/** Parts that are words of the language rather than a value of the business. */
+const plain = computed(() => choices.value.length > 0 || shape.value?.kind === 'keys')
+const column = computed(() => /^\$\{row\.(\w+)\}$/.exec(value.value)?.[1])
+const secret = computed(() => /^\$\{secret\.(\w+)\}$/.exec(value.value)?.[1])
+const constant = computed(() => !plain.value && !/(?<!\$)\$\{/.test(value.value))
+const proposed = computed(() => {
+  const element = props.test.elements.find((one) => one.id === props.step.element)
+  const name = (element?.name ?? props.input)
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '')
+  return /^[a-z_]/.test(name) ? name : `v_${name}`
+})
+const name = ref('')
+
+function save(close: () => void, event?: Event) {
+  const next = event ? (event.target as HTMLInputElement | HTMLSelectElement).value : ''
+  if (next !== value.value)
+    void props.edits.edit({ do: 'change', step: props.step.id, fields: { inputs: { [props.input]: next } } })
+  close()
+}
+
+function toColumn(close: () => void, chosen?: string) {
+  const target = chosen ?? (name.value.trim() || proposed.value)
+  close()
+  name.value = ''
+  void props.edits.edit({ do: 'to column', step: props.step.id, input: props.input, column: target })
+}
+</script>
+
+<template>
+  <Popover v-slot="{ close }" as="span" class="relative">
+    <PopoverButton
+      class="rounded px-1 text-left wrap-anywhere hover:bg-sunk"
+      :class="
+        plain
+          ? ''
+          : column
+            ? 'border border-dashed border-strong-line text-act'
+            : 'border border-line bg-sheet'
+      "
+      :data-input="input"
+    >
+      <template v-if="column">{{ column }}</template>
+      <template v-else-if="secret">••••••</template>
+      <template v-else>{{ value || '(empty)' }}</template>
+    </PopoverButton>
+    <PopoverPanel class="floating absolute left-0 w-72 p-3 font-sans text-sm">
+      <label class="block">
+        {{ input }}
+        <select
+          v-if="choices.length"
+          class="field mt-1"
+          :value="value"
+          :disabled="fixed"
+          @change="save(close, $event)"
+        >
+          <option v-if="!choices.includes(value)">{{ value }}</option>
+          <option v-for="one in choices" :key="one">{{ one }}</option>
+        </select>
+        <input
+          v-else
+          class="field mt-1"
+          :value="value"
+          :disabled="fixed"
+          @change="save(close, $event)"
+          @keydown.enter.prevent="save(close, $event)"
+        />
+      </label>
+      <p v-if="secret" class="mt-2 text-soft">
+        The secret “{{ secret }}” of {{ test.environment.name }}; nobody can read it.
+      </p>
+      <p v-else-if="column" class="mt-2 text-soft">Taken from the column “{{ column }}” of each row.</p>
+      <form
+        v-if="constant && !fixed"
+        class="mt-3 border-t border-line pt-3"
+        @submit.prevent="toColumn(close)"
+      >
+        <p class="mb-1 font-medium">Replace by column</p>
+        <div class="flex gap-2">
+          <input
+            v-model="name"
+            class="field"
+            :placeholder="proposed"
+            aria-label="Name of the column"
+            name="column"
+          />
+          <button class="button">Replace</button>
+        </div>
+        <p v-if="test.columns.length" class="mt-2 flex flex-wrap gap-1">
+          <button
+            v-for="one in test.columns"
+            :key="one"
+            type="button"
+            class="chip hover:border-ink"
+            @click="toColumn(close, one)"
+          >
+            {{ one }}
+          </button>
+        </p>
+      </form>
+    </PopoverPanel>
+  </Popover>
+</template>

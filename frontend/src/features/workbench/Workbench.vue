@@ -1,0 +1,309 @@
+<script setup lang="ts">
+import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, Play, Square } from '@lucide/vue'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { api, ask, mayChange } from '@/api/client'
+import { useCatalogue, useResults, useRun, useTest } from '@/api/queries'
+import Modal from '@/shared/Modal.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { complain } from '@/shared/notes'
+
+import CheckPanel from './CheckPanel.vue'
+import LivePicture from './LivePicture.vue'
+import RowsGrid from './RowsGrid.vue'
+import RunPanel from './RunPanel.vue'
+import SettingsPanel from './SettingsPanel.vue'
+import Stage from './Stage.vue'
+import Story from './Story.vue'
+import { useEdits } from './useEdits'
+import type { Picked } from './useLive'
+
+type Tab = 'rows' | 'run' | 'settings' | 'check'
+
+const route = useRoute()
+const router = useRouter()
+const id = computed(() => Number(route.params.id))
+const query = useTest(id)
+const catalogue = useCatalogue()
+const test = computed(() => query.data.value)
+const edits = useEdits(test)
+const fixed = computed(() => !mayChange())
+
+const stage = ref<InstanceType<typeof Stage> | null>(null)
+const recording = ref(false)
+const checking = ref(false)
+const picked = ref<Picked | null>(null)
+const chosen = ref<string[]>([])
+const tab = ref<Tab>('rows')
+const folded = ref(false)
+const choice = ref('all')
+const runId = ref(0)
+const rowId = ref(0)
+const splitting = ref('')
+const splitName = ref('')
+
+const run = useRun(runId)
+const results = useResults(rowId)
+const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
+const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
+const stepNow = computed(() => {
+  if (row.value?.outcome !== 'running') return ''
+  return test.value?.steps[row.value.steps_done]?.id ?? ''
+})
+const shine = computed(() => {
+  const step = test.value?.steps.find((one) => one.id === chosen.value.at(-1))
+  return chosen.value.length === 1 && !recording.value ? (step?.element ?? '') : ''
+})
+
+/** While a run is under way, follow the row that runs; then stay on the first that failed. */
+watch(
+  () => run.data.value?.rows,
+  (rows) => {
+    if (!rows) return
+    const running = rows.find((one) => one.outcome === 'running')
+    if (running) rowId.value = running.id
+    else if (!rows.some((one) => one.id === rowId.value) || !going.value)
+      rowId.value = (rows.find((one) => one.outcome === 'failed') ?? rows[0])?.id ?? 0
+  },
+)
+watch([() => stage.value, () => route.query.record], ([there, wanted]) => {
+  if (there && wanted) void router.replace({ query: {} })
+})
+watch(checking, (on) => {
+  if (!on && !picked.value && tab.value === 'check') tab.value = 'rows'
+})
+watch(
+  () => route.query.element,
+  (element) => {
+    const step = test.value?.steps.find((one) => one.element === element)
+    if (step) chosen.value = [step.id]
+  },
+)
+
+function onPicked(what: Picked) {
+  picked.value = what
+  tab.value = 'check'
+  folded.value = false
+}
+function endChecks() {
+  picked.value = null
+  checking.value = false
+  tab.value = 'rows'
+}
+
+async function start(kind: 'try' | 'run') {
+  try {
+    if (recording.value) stage.value?.record(false)
+    const made = await ask(
+      api.POST('/api/tests/{id}/runs', {
+        params: { path: { id: id.value } },
+        body: { kind, rows: choice.value || 'all' },
+      }),
+    )
+    rowId.value = 0
+    runId.value = made.run.id
+    tab.value = 'run'
+    folded.value = false
+  } catch (error) {
+    complain(error)
+  }
+}
+async function cancel() {
+  try {
+    await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } }))
+  } catch (error) {
+    complain(error)
+  }
+}
+async function split() {
+  try {
+    const made = await ask(
+      api.POST('/api/tests/{id}/copy', {
+        params: { path: { id: id.value } },
+        body: { name: splitName.value, until: splitting.value },
+      }),
+    )
+    splitting.value = ''
+    await router.push(`/tests/${made.id}`)
+  } catch (error) {
+    complain(error)
+  }
+}
+function rename(event: Event) {
+  const name = (event.target as HTMLInputElement).value
+  if (test.value && name.trim() && name !== test.value.name) void edits.rename(name)
+}
+</script>
+
+<template>
+  <div class="flex h-full flex-col">
+    <Trouble :error="query.error.value" class="m-4" />
+    <template v-if="test && catalogue.data.value">
+      <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
+        <input
+          class="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
+          :value="test.name"
+          :disabled="fixed"
+          aria-label="Name of the test"
+          @change="rename"
+        />
+        <span class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
+        <template v-if="!fixed">
+          <button v-if="!recording" class="button" data-role="record" @click="stage?.record(true)">
+            <Circle :size="14" /> Record
+          </button>
+          <button
+            v-else
+            class="button border-lit bg-lit-paper text-lit-ink"
+            data-role="pause"
+            @click="stage?.record(false)"
+          >
+            <CircleDot :size="14" /> Recording: stop
+          </button>
+          <button
+            class="button"
+            :class="checking && 'border-lit bg-lit-paper text-lit-ink'"
+            :aria-pressed="checking"
+            data-role="check"
+            @click="checking = !checking"
+          >
+            <Crosshair :size="14" /> Check
+          </button>
+          <span class="mx-1 h-5 border-l border-line" />
+          <label class="flex items-center gap-1 text-sm text-soft">
+            rows
+            <input
+              v-model="choice"
+              class="field w-20"
+              list="row-choices"
+              aria-label="Which rows to run"
+              title="all, ticked, 3, 2-5, 4- or 1,3,6-8"
+            />
+            <datalist id="row-choices">
+              <option value="all" />
+              <option value="ticked" />
+              <option value="1" />
+            </datalist>
+          </label>
+          <template v-if="!going">
+            <button
+              class="button"
+              data-role="try"
+              title="A quick run for yourself; only the newest is kept"
+              @click="start('try')"
+            >
+              <Play :size="14" /> Try
+            </button>
+            <button class="button button-main" data-role="run" title="A run on record" @click="start('run')">
+              <Play :size="14" /> Run
+            </button>
+          </template>
+          <button v-else class="button button-bad" data-role="cancel" @click="cancel">
+            <Square :size="14" /> Cancel
+          </button>
+        </template>
+      </div>
+      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_30rem]">
+        <div class="flex min-h-0 flex-col">
+          <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
+            <LivePicture :key="runId" :path="`/api/live/run/${runId}`" />
+          </div>
+          <Stage
+            v-if="!fixed"
+            v-show="!going"
+            ref="stage"
+            v-model:recording="recording"
+            v-model:checking="checking"
+            class="flex-1"
+            :test-id="test.id"
+            :start="test.environment.address"
+            :shine="shine"
+            @picked="onPicked"
+            @checked="endChecks"
+          />
+          <p v-else class="flex flex-1 items-center justify-center text-soft">
+            A viewer reads the story; testers use the stage.
+          </p>
+        </div>
+        <Story
+          v-model:chosen="chosen"
+          :test="test"
+          :catalogue="catalogue.data.value"
+          :edits="edits"
+          :fixed="fixed"
+          :recording="recording"
+          :results="results.data.value?.results ?? []"
+          :running="stepNow"
+          @split="((splitting = $event), (splitName = `${test.name}, another ending`))"
+        />
+      </div>
+      <section
+        class="flex shrink-0 flex-col border-t border-line bg-sheet"
+        :class="folded ? '' : 'h-[13.5rem]'"
+        aria-label="Drawer"
+      >
+        <div class="flex items-center gap-1 border-b border-line px-2 py-0.5 text-sm" role="tablist">
+          <button
+            v-for="one in ['rows', 'run', 'settings'] as const"
+            :key="one"
+            role="tab"
+            class="rounded px-2 py-1"
+            :class="tab === one ? 'font-semibold' : 'text-soft hover:text-ink'"
+            :aria-selected="tab === one"
+            @click="((tab = one), (folded = false))"
+          >
+            {{ { rows: `Rows (${test.rows.length})`, run: 'Last run', settings: 'Limits' }[one] }}
+          </button>
+          <button
+            v-if="picked"
+            role="tab"
+            class="rounded px-2 py-1"
+            :class="tab === 'check' ? 'font-semibold' : 'text-soft'"
+            :aria-selected="tab === 'check'"
+            @click="tab = 'check'"
+          >
+            Check
+          </button>
+          <button
+            class="button-bare ml-auto"
+            :aria-label="folded ? 'Open the drawer' : 'Fold the drawer'"
+            @click="folded = !folded"
+          >
+            <component :is="folded ? ChevronUp : ChevronDown" :size="16" />
+          </button>
+        </div>
+        <div v-show="!folded" class="min-h-0 flex-1">
+          <RowsGrid v-if="tab === 'rows'" :test="test" :edits="edits" :fixed="fixed" />
+          <SettingsPanel
+            v-else-if="tab === 'settings'"
+            :test="test"
+            :edits="edits"
+            :fixed="fixed"
+            :chosen="chosen"
+          />
+          <CheckPanel
+            v-else-if="tab === 'check' && picked"
+            :picked="picked"
+            @add="stage?.addChecks($event)"
+            @close="endChecks"
+          />
+          <RunPanel v-else-if="run.data.value" :run="run.data.value" :row="rowId" @choose="rowId = $event" />
+          <p v-else class="px-4 py-3 text-soft">
+            Press Try for a quick run, or Run for one on record. What happens shows here.
+          </p>
+        </div>
+      </section>
+      <Modal :open="splitting !== ''" title="New test from the part up to here" @update:open="splitting = ''">
+        <form class="flex flex-col gap-3" @submit.prevent="split">
+          <label class="text-sm">Its name <input v-model="splitName" class="field mt-1" required /></label>
+          <p class="text-sm text-soft">It begins with the same sentences and rows; record on from there.</p>
+          <div class="flex justify-end gap-2">
+            <button type="button" class="button" @click="splitting = ''">Cancel</button>
+            <button class="button button-main">Make the test</button>
+          </div>
+        </form>
+      </Modal>
+    </template>
+  </div>
+</template>

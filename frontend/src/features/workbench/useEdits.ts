@@ -1,0 +1,74 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import type { Ref } from 'vue'
+
+import { ApiProblem, api, ask } from '@/api/client'
+import type { Test } from '@/api/client'
+import { complain } from '@/shared/notes'
+
+export type Edit =
+  | { do: 'insert'; steps: object[]; after?: string | null }
+  | { do: 'change'; step: string; fields: object }
+  | { do: 'move'; steps: string[]; after: string }
+  | { do: 'copy'; steps: string[] }
+  | { do: 'remove'; steps: string[] }
+  | { do: 'set table'; columns: string[]; rows: object[] }
+  | { do: 'set settings'; fields: object }
+  | { do: 'to column'; step: string; input: string; column: string }
+
+/** Changing a test: one change after the other, each made on the version that is shown. */
+export function useEdits(test: Ref<Test | undefined>) {
+  const queries = useQueryClient()
+  let line: Promise<unknown> = Promise.resolve()
+
+  function inTurn(work: (shown: Test) => Promise<Test>): Promise<boolean> {
+    const turn = line.then(async () => {
+      const shown = test.value && queries.getQueryData<Test>(['test', test.value.id])
+      if (!shown) return false
+      try {
+        const changed = await work(shown)
+        const newest = queries.getQueryData<Test>(['test', shown.id])
+        if (!newest || newest.version <= changed.version) queries.setQueryData(['test', shown.id], changed)
+        return true
+      } catch (error) {
+        complain(error)
+        if (error instanceof ApiProblem && error.status !== 422)
+          await queries.invalidateQueries({ queryKey: ['test', shown.id] })
+        return false
+      }
+    })
+    line = turn
+    return turn
+  }
+
+  const path = (shown: Test) => ({ params: { path: { id: shown.id } } })
+  return {
+    edit: (edit: Edit) =>
+      inTurn((shown) =>
+        ask(
+          api.POST('/api/tests/{id}/edits', {
+            ...path(shown),
+            body: { base: shown.version, edit: { ...edit } },
+          }),
+        ),
+      ),
+    undo: () =>
+      inTurn((shown) =>
+        ask(api.POST('/api/tests/{id}/undo', { ...path(shown), body: { base: shown.version } })),
+      ),
+    redo: () =>
+      inTurn((shown) =>
+        ask(api.POST('/api/tests/{id}/redo', { ...path(shown), body: { base: shown.version } })),
+      ),
+    importRows: (text: string) =>
+      inTurn((shown) =>
+        ask(api.POST('/api/tests/{id}/rows.csv', { ...path(shown), body: { base: shown.version, text } })),
+      ),
+    rename: (name: string) =>
+      inTurn((shown) => ask(api.PATCH('/api/tests/{id}', { ...path(shown), body: { name } }))),
+    canUndo: computed(() => test.value?.can_undo ?? false),
+    canRedo: computed(() => test.value?.can_redo ?? false),
+  }
+}
+
+export type Edits = ReturnType<typeof useEdits>

@@ -1,0 +1,34 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+import { ApiProblem, api, ask, session } from './api/client'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/sign-in', component: () => import('./features/sign-in/SignIn.vue'), meta: { open: true } },
+    { path: '/', component: () => import('./features/home/Home.vue') },
+    { path: '/tests', component: () => import('./features/tests/TestList.vue') },
+    { path: '/tests/:id(\\d+)', component: () => import('./features/workbench/Workbench.vue') },
+    { path: '/runs', component: () => import('./features/runs/RunList.vue') },
+    { path: '/runs/:id(\\d+)', component: () => import('./features/runs/RunPage.vue') },
+    { path: '/defects', component: () => import('./features/defects/DefectList.vue') },
+    { path: '/defects/:id(\\d+)', component: () => import('./features/defects/DefectPage.vue') },
+    { path: '/stations', component: () => import('./features/stations/StationList.vue') },
+    { path: '/settings', component: () => import('./features/settings/Settings.vue') },
+    { path: '/:rest(.*)*', component: () => import('./features/home/NotFound.vue') },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta.open) return true
+  if (!session.me) {
+    try {
+      session.me = await ask(api.GET('/api/me'))
+    } catch (error) {
+      if (error instanceof ApiProblem && error.status === 401)
+        return { path: '/sign-in', query: { next: to.fullPath } }
+      return true // the page itself says that Lantern does not answer
+    }
+  }
+  return true
+})

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Moon, Search, Sun } from '@lucide/vue'
+import { ref } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { api, ask, session } from '@/api/client'
+
+import CommandBox from './CommandBox.vue'
+import { complain } from './notes'
+import { isNight, switchTheme } from './theme'
+
+const PLACES = [
+  { to: '/', name: 'Home' },
+  { to: '/tests', name: 'Tests' },
+  { to: '/runs', name: 'Runs' },
+  { to: '/defects', name: 'Defects' },
+  { to: '/stations', name: 'Stations' },
+  { to: '/settings', name: 'Settings' },
+]
+const route = useRoute()
+const searching = ref(false)
+
+const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
+
+async function signOut() {
+  try {
+    await ask(api.POST('/api/sign-out'))
+    session.me = null
+  } catch (error) {
+    complain(error)
+  }
+}
+</script>
+
+<template>
+  <header class="flex h-11 shrink-0 items-center gap-5 border-b border-line bg-sheet px-4">
+    <RouterLink to="/" class="flex items-center gap-2 font-story text-lg font-semibold">
+      <img src="/lantern.svg" alt="" class="size-6" /> Lantern
+    </RouterLink>
+    <nav aria-label="Main" class="flex gap-1 text-sm">
+      <RouterLink
+        v-for="place in PLACES"
+        :key="place.to"
+        :to="place.to"
+        class="rounded-md px-2 py-1"
+        :class="here(place.to) ? 'bg-sunk font-semibold text-ink' : 'text-soft hover:text-ink'"
+        :aria-current="here(place.to) ? 'page' : undefined"
+      >
+        {{ place.name }}
+      </RouterLink>
+    </nav>
+    <button
+      class="ml-auto flex w-56 items-center gap-2 rounded-md border border-line bg-paper px-2 py-1 text-left text-sm text-soft hover:border-strong-line"
+      @click="searching = true"
+    >
+      <Search :size="14" aria-hidden="true" /> <span class="flex-1 whitespace-nowrap">Go to…</span>
+      <kbd class="text-xs">Ctrl J</kbd>
+    </button>
+    <button class="button-bare" :aria-label="isNight ? 'Day theme' : 'Night theme'" @click="switchTheme">
+      <component :is="isNight ? Sun : Moon" :size="16" />
+    </button>
+    <Menu v-if="session.me" as="div" class="relative">
+      <MenuButton class="button-bare font-medium">{{ session.me.account.name }}</MenuButton>
+      <MenuItems class="floating absolute right-0 mt-1 w-44 p-1">
+        <div class="px-2 py-1 text-xs text-soft">
+          {{ session.me.account.username }}, {{ session.me.account.role }}
+        </div>
+        <MenuItem v-slot="{ active }">
+          <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut">
+            Sign out
+          </button>
+        </MenuItem>
+      </MenuItems>
+    </Menu>
+    <CommandBox v-model:open="searching" />
+  </header>
+</template>

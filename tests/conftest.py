@@ -1,0 +1,59 @@
+"""What the tests share: a private PostgreSQL, fresh databases, the Kiln Desk."""
+
+import os
+import uuid
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from lantern.demo.data import load_demo
+from lantern.host.postgres import Cluster
+from lantern.store.database import Database
+from lantern.store.migrating import migrate
+from lantern.store.vault import Vault, make_key
+
+
+@pytest.fixture(scope="session")
+def cluster(tmp_path_factory):
+    """A private PostgreSQL for this test session, without the care that real data gets."""
+    folder = Path("/var/tmp") / f"lantern-tests-{uuid.uuid4().hex[:8]}"
+    cluster = Cluster(folder, careless=True)
+    cluster.start()
+    cluster.create_database("template_lantern")
+    template = Database(cluster.url_of("template_lantern"))
+    migrate(template)
+    template.close()
+    yield cluster
+    cluster.remove()
+
+
+@pytest.fixture(scope="session")
+def key_file(tmp_path_factory):
+    path = tmp_path_factory.mktemp("key") / "secret.key"
+    make_key(path)
+    os.environ["LANTERN_KEY_FILE"] = str(path)
+    return path
+
+
+@pytest.fixture(scope="session")
+def make_database(cluster, key_file):
+    """Returns a function that makes a fresh, migrated database and gives its address."""
+
+    def make():
+        name = f"t_{uuid.uuid4().hex[:10]}"
+        with psycopg.connect(cluster.url_of("postgres"), autocommit=True) as connection:
+            connection.execute(f"CREATE DATABASE {name} TEMPLATE template_lantern")
+        return cluster.url_of(name)
+
+    return make
+
+
+@pytest.fixture
+def database(make_database):
+    """A fresh database with the demo's accounts, environment and tests."""
+    database = Database(make_database())
+    with database.session() as session:
+        load_demo(session, Vault(), "http://127.0.0.1:8190")
+    yield database
+    database.close()

@@ -1,0 +1,171 @@
+"""Driving Lantern's pages as a person does: by what is seen, on the stage by place."""
+
+import time
+
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+)
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+VIEWPORT = (1280, 800)
+
+
+RETRIED = (
+    StaleElementReferenceException,
+    ElementNotInteractableException,
+    ElementClickInterceptedException,
+)
+"""What happens when a page draws itself anew between looking and acting."""
+
+
+def until(condition, what, limit=20.0):
+    """Wait until a condition holds and return what it gave; fail saying what was waited for."""
+    end = time.monotonic() + limit
+    while True:
+        try:
+            got = condition()
+        except RETRIED:
+            got = None
+        if got:
+            return got
+        if time.monotonic() > end:
+            raise AssertionError(f"Not within {limit:g} s: {what}")
+        time.sleep(0.05)  # between two looks at the condition
+
+
+class Lantern:
+    """Lantern's pages."""
+
+    def __init__(self, driver, stack):
+        self.driver, self.stack = driver, stack
+
+    # -- finding -----------------------------------------------------------------------------
+
+    def all(self, css):
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def one(self, css, limit=20.0):
+        """The first shown thing that fits a selector."""
+        return until(lambda: next((e for e in self.all(css) if e.is_displayed()), None), css, limit)
+
+    def button(self, words, limit=20.0):
+        """A shown button or link by its words or its label."""
+        path = (
+            f"//*[self::button or self::a or self::summary or self::label]"
+            f"[normalize-space()='{words}' or @aria-label='{words}' or @title='{words}']"
+        )
+        return until(
+            lambda: next(
+                (e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed()), None
+            ),
+            f"the button “{words}”",
+            limit,
+        )
+
+    def press(self, words):
+        until(lambda: self._click(words), f"pressing “{words}”")
+
+    def _click(self, words):
+        self.button(words).click()
+        return True
+
+    def fill(self, css, text):
+        field = self.one(css)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+        return field
+
+    def sees(self, words, limit=20.0):
+        """Wait until words are shown somewhere on the page."""
+        return until(
+            lambda: words in self.driver.find_element(By.TAG_NAME, "body").text,
+            f"the words “{words}”",
+            limit,
+        )
+
+    # -- getting around ----------------------------------------------------------------------
+
+    def go(self, path):
+        self.driver.get(self.stack.address + path)
+
+    def sign_in(self, username="odo", password="lantern-tester"):
+        self.go("/sign-in")
+        self.fill("[name=username]", username)
+        self.fill("[name=password]", password)
+        self.press("Sign in")
+        until(lambda: "/sign-in" not in self.driver.current_url, "being signed in")
+
+    def new_test(self, name):
+        """Make a test of the Kiln Desk and wait for its stage."""
+        self.go("/tests")
+        self.press("New test")
+        self.fill("[name=name]", name)
+        self.press("Open the stage")
+        self.one("[aria-label=Stage][data-phase=open]", 40)
+        return int(self.driver.current_url.split("/tests/")[1].split("?")[0])
+
+    # -- the stage ---------------------------------------------------------------------------
+
+    def record(self):
+        self.press("Record")
+        self.one("[aria-label=Stage][data-recording=true]")
+
+    def open_on_stage(self, path):
+        field = self.fill("[name=address]", path)
+        field.send_keys(Keys.ENTER)
+        until(
+            lambda: path in self.one("[name=address]").get_attribute("value") and self._loaded(),
+            f"{path} on the stage",
+        )
+
+    def _loaded(self):
+        return self.one("[name=address]").get_attribute("value").startswith("http")
+
+    def at(self, x, y):
+        """Move to a place of the page under test (its own pixels) on the stage."""
+        picture = self.one("[data-role=picture]")
+        scale = picture.size["width"] / VIEWPORT[0]
+        dx = (x - VIEWPORT[0] / 2) * scale
+        dy = (y - VIEWPORT[1] / 2) * scale
+        return ActionChains(self.driver, duration=30).move_to_element_with_offset(picture, dx, dy)
+
+    def click_stage(self, x, y):
+        self.at(x, y).click().perform()
+
+    def type_stage(self, text):
+        ActionChains(self.driver).send_keys(text).perform()
+
+    def fill_cell(self, row, column, text):
+        """Type into a cell of the rows; the grid may be drawing itself anew meanwhile."""
+        css = f"[data-cell='{row}:{column}']"
+        until(lambda: self._type_cell(css, text), f"typing “{text}” into cell {row}:{column}")
+
+    def _type_cell(self, css, text):
+        cell = self.one(css)
+        cell.click()
+        cell.send_keys(Keys.CONTROL, "a")
+        cell.send_keys(text)
+        typed = cell.get_property("value") == text
+        cell.send_keys(Keys.TAB)
+        return typed
+
+    # -- the story ---------------------------------------------------------------------------
+
+    def sentences(self):
+        return [" ".join(e.text.split()) for e in self.all("[data-role=story] li[data-step] > div")]
+
+    def story_has(self, *wanted, limit=20.0):
+        """Wait until the story ends with these sentences."""
+
+        def ends():
+            said = self.sentences()
+            return said[-len(wanted) :] == list(wanted)
+
+        try:
+            until(ends, f"sentences {wanted}", limit)
+        except AssertionError as error:
+            raise AssertionError(f"{error}; the story is {self.sentences()}") from None
