@@ -1,151 +1,151 @@
 /** The facts of a node. They are reported as they are; what they mean is decided elsewhere. */
-import { computeAccessibleName, getRole } from "dom-accessibility-api";
+import { computeAccessibleName, getRole } from 'dom-accessibility-api'
 
-import { closest, handleOf, parentOf } from "./nodes";
+import { closest, handleOf, parentOf } from './nodes'
 
-const LONGEST = 400;
-const TEST_IDS = [
-  "data-testid",
-  "data-test-id",
-  "data-test",
-  "data-qa",
-  "data-cy",
-  "data-automation-id",
-];
+const LONGEST = 400
+const TEST_IDS = ['data-testid', 'data-test-id', 'data-test', 'data-qa', 'data-cy', 'data-automation-id']
 const KEPT = [
-  "id",
-  "name",
-  "type",
-  "placeholder",
-  "title",
-  "alt",
-  "href",
-  "src",
-  "aria-label",
-  "for",
-  "class",
-];
+  'id',
+  'name',
+  'type',
+  'placeholder',
+  'title',
+  'alt',
+  'href',
+  'src',
+  'aria-label',
+  'for',
+  'class',
+]
 
 export interface Box {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
+  x: number
+  y: number
+  width: number
+  height: number
 }
 
 export interface Facts {
-  handle: number;
-  tag: string;
-  role: string;
-  name: string;
-  text: string;
-  label: string;
-  attributes: Record<string, string>;
-  row: string[];
-  section: string;
-  path: string;
-  visible: boolean;
-  enabled: boolean;
-  order: number;
-  box: Box;
+  handle: number
+  tag: string
+  role: string
+  name: string
+  text: string
+  label: string
+  attributes: Record<string, string>
+  row: string[]
+  section: string
+  path: string
+  visible: boolean
+  enabled: boolean
+  order: number
+  box: Box
 }
 
 export function tidy(text: string | null | undefined): string {
-  return (text ?? "")
+  return (text ?? '')
     .slice(0, LONGEST * 8)
-    .replace(/\s+/g, " ")
+    .replace(/\s+/g, ' ')
     .trim()
-    .slice(0, LONGEST);
+    .slice(0, LONGEST)
 }
 
 /** What a person reads in the node; the text of fields is their value and not reported here. */
 export function textOf(node: Element): string {
   if (node instanceof HTMLElement) {
-    if (node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement)
-      return "";
-    if (node instanceof HTMLSelectElement) return "";
-    if (node.childElementCount === 0) return tidy(node.textContent);
+    if (node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement) return ''
+    if (node instanceof HTMLSelectElement) return ''
+    if (node.childElementCount === 0) return tidy(node.textContent)
     // innerText of a whole page is dear; big containers are told apart by other facts.
-    if (node.querySelectorAll("*").length > 400) return tidy(node.textContent);
-    return tidy(node.innerText);
+    if (node.querySelectorAll('*').length > 400) return tidy(node.textContent)
+    return tidy(node.innerText)
   }
-  return tidy(node.textContent);
+  return tidy(node.textContent)
 }
 
 /** The text of a label, or of the term that a description belongs to. */
 export function labelOf(node: Element): string {
-  const labels = (node as HTMLInputElement).labels;
+  const labels = (node as HTMLInputElement).labels
   if (labels && labels.length > 0) {
-    return tidy([...labels].map((label) => ownText(label, node)).join(" "));
+    return tidy([...labels].map((label) => ownText(label, node)).join(' '))
   }
-  const ids = node.getAttribute("aria-labelledby");
+  const ids = node.getAttribute('aria-labelledby')
   if (ids) {
-    const root = node.getRootNode() as Document | ShadowRoot;
+    const root = node.getRootNode() as Document | ShadowRoot
     return tidy(
       ids
         .split(/\s+/)
-        .map((id) => root.getElementById(id)?.textContent ?? "")
-        .join(" "),
-    );
+        .map((id) => root.getElementById(id)?.textContent ?? '')
+        .join(' '),
+    )
   }
-  if (node.tagName === "DD") return tidy(previous(node, "DT")?.textContent);
-  const dd = node.closest("dd");
-  if (dd && dd.childElementCount === 1)
-    return tidy(previous(dd, "DT")?.textContent);
-  return "";
+  if (node.tagName === 'DD') return tidy(previous(node, 'DT')?.textContent)
+  const dd = node.closest('dd')
+  if (dd && dd.childElementCount === 1) return tidy(previous(dd, 'DT')?.textContent)
+  return ''
 }
 
 function previous(node: Element, tag: string): Element | null {
-  let at = node.previousElementSibling;
-  while (at && at.tagName !== tag) at = at.previousElementSibling;
-  return at;
+  let at = node.previousElementSibling
+  while (at && at.tagName !== tag) at = at.previousElementSibling
+  return at
 }
 
 /** The text of a label without that of the control inside it. */
 function ownText(label: Element, control: Element): string {
-  if (!label.contains(control)) return label.textContent ?? "";
-  let text = "";
-  const walker = document.createTreeWalker(label, NodeFilter.SHOW_TEXT);
+  if (!label.contains(control)) return label.textContent ?? ''
+  let text = ''
+  const walker = document.createTreeWalker(label, NodeFilter.SHOW_TEXT)
   for (let node = walker.nextNode(); node; node = walker.nextNode()) {
-    if (!node.parentElement?.closest("select,textarea,option"))
-      text += node.textContent ?? "";
+    if (!node.parentElement?.closest('select,textarea,option')) text += node.textContent ?? ''
   }
-  return text;
+  return text
 }
 
 export function roleOf(node: Element): string {
-  return getRole(node) ?? "";
+  return getRole(node) ?? ''
 }
 
 const NAMELESS = new Set([
-  "",
-  "generic",
-  "paragraph",
-  "none",
-  "presentation",
-  "strong",
-  "emphasis",
-  "code",
-  "time",
-  "term",
-  "definition",
-  "status",
-  "list",
-  "rowgroup",
-]);
+  '',
+  'generic',
+  'paragraph',
+  'none',
+  'presentation',
+  'strong',
+  'emphasis',
+  'code',
+  'time',
+  'term',
+  'definition',
+  'status',
+  'list',
+  'rowgroup',
+])
+
+const FROM_CONTENT = new Set(['button', 'link', 'heading', 'cell', 'gridcell', 'columnheader', 'option', 'menuitem', 'tab'])
+const NAMED_APART = '[aria-label],[aria-labelledby],[title],[alt]'
+
+/** The name where it is plain to see, which spares the full computation; null where it is not. */
+function plainName(node: Element, role: string): string | null {
+  if (node.matches(NAMED_APART)) return null
+  const labels = (node as HTMLInputElement).labels
+  if (labels?.length === 1 && !labels[0]!.querySelector(':not(input)')) return labelOf(node)
+  const plain = FROM_CONTENT.has(role) && node.childElementCount === 0 && !(node instanceof HTMLInputElement)
+  return plain ? tidy(node.textContent) : null
+}
 
 /** The accessible name, as the W3C computation gives it. */
 export function nameOf(node: Element, role = roleOf(node)): string {
-  if (
-    NAMELESS.has(role) &&
-    !node.hasAttribute("aria-label") &&
-    !node.hasAttribute("aria-labelledby")
-  )
-    return "";
+  const plain = plainName(node, role)
+  if (plain !== null) return plain
+  if (NAMELESS.has(role) && !node.hasAttribute('aria-label') && !node.hasAttribute('aria-labelledby'))
+    return ''
   try {
-    return tidy(computeAccessibleName(node));
+    return tidy(computeAccessibleName(node))
   } catch {
-    return ""; // a page can hold markup that no computation survives
+    return '' // a page can hold markup that no computation survives
   }
 }
 
@@ -154,96 +154,96 @@ export function visible(node: Element): boolean {
     checkOpacity: false,
     checkVisibilityCSS: true,
     contentVisibilityAuto: true,
-  };
-  if (!node.checkVisibility(options)) return false;
-  const box = node.getBoundingClientRect();
-  return box.width > 0 && box.height > 0;
+  }
+  if (!node.checkVisibility(options)) return false
+  const box = node.getBoundingClientRect()
+  return box.width > 0 && box.height > 0
 }
 
 export function enabled(node: Element): boolean {
-  return (
-    !node.matches(":disabled") &&
-    !closest(node, '[aria-disabled="true"],[inert]')
-  );
+  return !node.matches(':disabled') && !closest(node, '[aria-disabled="true"],[inert]')
 }
 
 /** The node whose box stands for this one: the label of a box that is drawn by other means. */
 export function boxOf(node: Element): Box {
-  const { x, y, width, height } = node.getBoundingClientRect();
-  return { x, y, width, height };
+  const { x, y, width, height } = node.getBoundingClientRect()
+  return { x, y, width, height }
 }
 
 export function rowOf(node: Element): string[] {
-  const row = closest(node, 'tr,[role="row"]');
-  if (!row || row === node || row.contains(node) === false) return [];
-  const cells = row.querySelectorAll(
-    'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]',
-  );
-  const found: string[] = [];
+  const row = closest(node, 'tr,[role="row"]')
+  if (!row || row === node || row.contains(node) === false) return []
+  const cells = row.querySelectorAll('td,th,[role="cell"],[role="gridcell"],[role="rowheader"]')
+  const found: string[] = []
   for (const cell of cells) {
-    if (!cell.contains(node)) found.push(tidy(cell.textContent));
-    if (found.length >= 12) break;
+    if (!cell.contains(node)) found.push(tidy(cell.textContent))
+    if (found.length >= 12) break
   }
-  return found;
+  return found
 }
 
 const SECTIONS =
-  'section,article,fieldset,form,dialog,main,nav,aside,[role="dialog"],[role="region"],[role="group"]';
+  'section,article,fieldset,form,dialog,main,nav,aside,[role="dialog"],[role="region"],[role="group"]'
+
+/** Sections by parent, for a pass over many nodes in which the page does not change. */
+export type Sections = Map<Element | null, string>
 
 /** The name of the nearest part of the page that has one: legend, label or heading. */
-export function sectionOf(node: Element): string {
+export function sectionOf(node: Element, known?: Sections): string {
+  const parent = parentOf(node)
+  const before = known?.get(parent)
+  if (before !== undefined) return before
+  const found = nearestSection(node)
+  known?.set(parent, found)
+  return found
+}
+
+function nearestSection(node: Element): string {
   for (let at = parentOf(node); at; at = parentOf(at)) {
-    if (!at.matches(SECTIONS)) continue;
-    const label = at.getAttribute("aria-label");
-    if (label) return tidy(label);
+    if (!at.matches(SECTIONS)) continue
+    const label = at.getAttribute('aria-label')
+    if (label) return tidy(label)
     const head = at.querySelector(
-      ":scope > legend, :scope > h1, :scope > h2, :scope > h3, :scope > h4, :scope > header > h1, :scope > header > h2, :scope > header > h3",
-    );
-    if (head && head !== node) return tidy(head.textContent);
+      ':scope > legend, :scope > h1, :scope > h2, :scope > h3, :scope > h4, :scope > header > h1, :scope > header > h2, :scope > header > h3',
+    )
+    if (head && head !== node) return tidy(head.textContent)
   }
-  return "";
+  return ''
 }
 
 /** Where the node is in the tree, from the nearest node with an id; the last resort. */
 export function pathOf(node: Element): string {
-  const parts: string[] = [];
-  for (
-    let at: Element | null = node;
-    at && parts.length < 8;
-    at = at.parentElement
-  ) {
+  const parts: string[] = []
+  for (let at: Element | null = node; at && parts.length < 8; at = at.parentElement) {
     if (at !== node && at.id && !/\d/.test(at.id)) {
-      parts.unshift(`#${CSS.escape(at.id)}`);
-      break;
+      parts.unshift(`#${CSS.escape(at.id)}`)
+      break
     }
-    const tag = at.tagName.toLowerCase();
+    const tag = at.tagName.toLowerCase()
     const same = at.parentElement
-      ? [...at.parentElement.children].filter(
-          (child) => child.tagName === at!.tagName,
-        )
-      : [];
-    parts.unshift(
-      same.length > 1 ? `${tag}:nth-of-type(${same.indexOf(at) + 1})` : tag,
-    );
+      ? [...at.parentElement.children].filter((child) => child.tagName === at!.tagName)
+      : []
+    parts.unshift(same.length > 1 ? `${tag}:nth-of-type(${same.indexOf(at) + 1})` : tag)
   }
-  return parts.join(" > ");
+  return parts.join(' > ')
 }
 
 export function attributesOf(node: Element): Record<string, string> {
-  const found: Record<string, string> = {};
+  const found: Record<string, string> = {}
   for (const name of KEPT) {
-    const value = node.getAttribute(name);
-    if (value) found[name] = tidy(value);
+    const value = node.getAttribute(name)
+    if (value) found[name] = tidy(value)
   }
   for (const name of TEST_IDS) {
-    const value = node.getAttribute(name);
-    if (value && !found["data-testid"]) found["data-testid"] = tidy(value);
+    const value = node.getAttribute(name)
+    if (value && !found['data-testid']) found['data-testid'] = tidy(value)
   }
-  return found;
+  return found
 }
 
-export function factsOf(node: Element, order = 0): Facts {
-  const role = roleOf(node);
+/** The facts of a node. In a pass over many, `known` spares what neighbours have in common. */
+export function factsOf(node: Element, order = 0, known?: Sections): Facts {
+  const role = roleOf(node)
   return {
     handle: handleOf(node),
     tag: node.tagName.toLowerCase(),
@@ -253,11 +253,11 @@ export function factsOf(node: Element, order = 0): Facts {
     label: labelOf(node),
     attributes: attributesOf(node),
     row: rowOf(node),
-    section: sectionOf(node),
-    path: pathOf(node),
+    section: sectionOf(node, known),
+    path: known ? '' : pathOf(node),
     visible: visible(node),
     enabled: enabled(node),
     order,
     box: boxOf(node),
-  };
+  }
 }

@@ -2,17 +2,16 @@
  * The probe: a small script in an isolated world of every page under test. It reports facts and
  * performs what it is told; it decides nothing.
  */
-import { at, describe, describeAt } from "./describing";
-import { factsOf } from "./facts";
-import { aimAt, lookup, nearby, watch } from "./lookup";
-import { nodeOf } from "./nodes";
-import { optionsAt, read, readAll, toChoose, toType } from "./reading";
-import { startReporting } from "./reporting";
+import { at, describe, describeAt } from './describing'
+import { aimAt, lookup, nearby, watch } from './lookup'
+import { handleOf, nodeOf, select } from './nodes'
+import { read, readAll, toChoose, toType } from './reading'
+import { startReporting } from './reporting'
 
 declare global {
   // The browser adds this function to the probe's world; it takes one string.
-  var lanternReport: ((payload: string) => void) | undefined;
-  var lantern: typeof probe;
+  var lanternReport: ((payload: string) => void) | undefined
+  var lantern: typeof probe
 }
 
 const probe = {
@@ -22,46 +21,42 @@ const probe = {
   read,
   toType,
   toChoose,
-  optionsAt,
   at,
   /** A node at a point: its facts, rivals and all its properties. */
   pick(x: number, y: number, pressable: string) {
-    const found = describeAt(x, y, pressable);
-    const node = found && nodeOf(found.facts.handle);
-    return found && node ? { ...found, properties: readAll(node) } : null;
+    const found = describeAt(x, y, pressable)
+    const node = found && nodeOf(found.facts.handle)
+    return found && node ? { ...found, properties: readAll(node) } : null
   },
   describe(handle: number) {
-    const node = nodeOf(handle);
-    return node ? describe(node) : null;
+    const node = nodeOf(handle)
+    return node ? describe(node) : null
   },
-  facts(handle: number) {
-    const node = nodeOf(handle);
-    return node ? factsOf(node) : null;
+  /** The number of the n-th node that satisfies a selector, or 0. */
+  handleAt(selector: string, place: number) {
+    const node = [...select(selector)][place]
+    return node ? handleOf(node) : 0
   },
   /** What the page says of itself. */
   page() {
     const release = document.querySelector(
       'meta[name="release"],meta[name="version"],meta[name="application-version"]',
-    );
+    )
     return {
       title: document.title,
       address: location.href,
-      release: release?.getAttribute("content") ?? "",
-    };
+      release: release?.getAttribute('content') ?? '',
+    }
   },
   /** Resolves when the tasks that an input has queued have run. */
   settle: () =>
-    new Promise<string>((resolve) =>
-      setTimeout(() => setTimeout(() => resolve(document.readyState), 0), 0),
-    ),
+    new Promise<string>((resolve) => setTimeout(() => setTimeout(() => resolve(document.readyState), 0), 0)),
   report(selector: string) {
-    startReporting(selector, (event) =>
-      globalThis.lanternReport?.(JSON.stringify(event)),
-    );
+    startReporting(selector, (event) => globalThis.lanternReport?.(JSON.stringify(event)))
   },
-};
+}
 
 if (!globalThis.lantern) {
-  globalThis.lantern = probe;
-  watch();
+  globalThis.lantern = probe
+  watch()
 }

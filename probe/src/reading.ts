@@ -1,124 +1,102 @@
 /** Reading properties of a node, and the few things that are done by script. */
-import { enabled, nameOf, textOf, tidy, visible } from "./facts";
-import { handleOf, nodeAt, nodeOf } from "./nodes";
+import { enabled, nameOf, textOf, tidy, visible } from './facts'
+import { handleOf, nodeOf } from './nodes'
 
-const yes = (value: boolean) => (value ? "yes" : "no");
+const yes = (value: boolean) => (value ? 'yes' : 'no')
 
 function optionText(option: HTMLOptionElement | undefined): string {
-  return tidy(option?.label || option?.text);
+  return tidy(option?.label || option?.text)
 }
 
 function bodyRows(node: Element): number {
   if (node instanceof HTMLTableElement) {
     const rows = [...node.rows].filter(
-      (row) =>
-        row.parentElement?.tagName !== "THEAD" &&
-        row.parentElement?.tagName !== "TFOOT",
-    );
-    return rows.filter((row) => visible(row) && row.querySelector("td")).length;
+      (row) => row.parentElement?.tagName !== 'THEAD' && row.parentElement?.tagName !== 'TFOOT',
+    )
+    return rows.filter((row) => visible(row) && row.querySelector('td')).length
   }
   return [...node.querySelectorAll('[role="row"]')].filter((row) =>
     row.querySelector('[role="cell"],[role="gridcell"]'),
-  ).length;
+  ).length
 }
 
 function ticked(node: Element): string {
-  if (node instanceof HTMLInputElement) return yes(node.checked);
-  return yes(node.getAttribute("aria-checked") === "true");
+  if (node instanceof HTMLInputElement) return yes(node.checked)
+  return yes(node.getAttribute('aria-checked') === 'true')
 }
 
 /** One entry a property; what a property is good for is said in the core. */
 const PROPERTIES: Record<string, (node: Element) => string | null> = {
   text: (node) => textOf(node),
   value: (node) => {
-    if (node instanceof HTMLInputElement && node.type === "password") return "";
-    const value = (node as HTMLInputElement).value;
-    return typeof value === "string" ? value : null;
+    if (node instanceof HTMLInputElement && node.type === 'password') return ''
+    const value = (node as HTMLInputElement).value
+    return typeof value === 'string' ? value : null
   },
-  "selected option": (node) =>
-    node instanceof HTMLSelectElement
-      ? [...node.selectedOptions].map(optionText).join(", ")
-      : null,
+  'selected option': (node) =>
+    node instanceof HTMLSelectElement ? [...node.selectedOptions].map(optionText).join(', ') : null,
   ticked: (node) =>
-    node.matches(
-      "input[type=checkbox],input[type=radio],[role=checkbox],[role=radio],[role=switch]",
-    )
+    node.matches('input[type=checkbox],input[type=radio],[role=checkbox],[role=radio],[role=switch]')
       ? ticked(node)
       : null,
-  "number of rows": (node) =>
-    node.matches("table,[role=table],[role=grid],[role=treegrid]")
-      ? String(bodyRows(node))
-      : null,
-  "number of options": (node) =>
-    node instanceof HTMLSelectElement ? String(node.options.length) : null,
+  'number of rows': (node) =>
+    node.matches('table,[role=table],[role=grid],[role=treegrid]') ? String(bodyRows(node)) : null,
+  'number of options': (node) => (node instanceof HTMLSelectElement ? String(node.options.length) : null),
   shown: (node) => yes(visible(node)),
   enabled: (node) => yes(enabled(node)),
   name: (node) => nameOf(node),
-};
+}
 
 export function read(handle: number, property: string): string | null {
-  const node = nodeOf(handle);
-  if (!node) return null;
-  if (property === "focus") {
-    (node as HTMLElement).focus();
-    return "";
+  const node = nodeOf(handle)
+  if (!node) return null
+  if (property === 'focus') {
+    ;(node as HTMLElement).focus()
+    return ''
   }
-  if (property.startsWith("attribute "))
-    return node.getAttribute(property.slice(10)) ?? "";
-  return PROPERTIES[property]?.(node) ?? null;
+  if (property.startsWith('attribute ')) return node.getAttribute(property.slice(10)) ?? ''
+  return PROPERTIES[property]?.(node) ?? null
 }
 
 /** All properties of a node with their present values, attributes included. */
 export function readAll(node: Element): Record<string, string> {
-  const found: Record<string, string> = {};
+  const found: Record<string, string> = {}
   for (const [name, get] of Object.entries(PROPERTIES)) {
-    const value = get(node);
-    if (value !== null) found[name] = value;
+    const value = get(node)
+    if (value !== null) found[name] = value
   }
-  for (const { name, value } of node.attributes)
-    found[`attribute ${name}`] = tidy(value);
-  return found;
+  for (const { name, value } of node.attributes) found[`attribute ${name}`] = tidy(value)
+  return found
 }
 
-const SET_BY_SCRIPT = new Set([
-  "date",
-  "time",
-  "month",
-  "week",
-  "datetime-local",
-  "color",
-  "range",
-]);
+const SET_BY_SCRIPT = new Set(['date', 'time', 'month', 'week', 'datetime-local', 'color', 'range'])
 
 /** Focus a field and select what is in it; "set" when keys can not fill it, "keys" when they can. */
 export function toType(handle: number, text: string): string {
-  const node = nodeOf(handle);
-  if (!node) return "gone";
+  const node = nodeOf(handle)
+  if (!node) return 'gone'
   if (node instanceof HTMLInputElement && SET_BY_SCRIPT.has(node.type)) {
-    node.focus();
-    const set = Object.getOwnPropertyDescriptor(
-      HTMLInputElement.prototype,
-      "value",
-    )?.set;
-    set?.call(node, text);
-    node.dispatchEvent(new Event("input", { bubbles: true }));
-    node.dispatchEvent(new Event("change", { bubbles: true }));
-    return "set";
+    node.focus()
+    const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set
+    set?.call(node, text)
+    node.dispatchEvent(new Event('input', { bubbles: true }))
+    node.dispatchEvent(new Event('change', { bubbles: true }))
+    return 'set'
   }
   if (node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement) {
-    node.focus();
-    node.select();
+    node.focus()
+    node.select()
   } else if (node instanceof HTMLElement) {
-    node.focus();
-    getSelection()?.selectAllChildren(node);
+    node.focus()
+    getSelection()?.selectAllChildren(node)
   }
-  return "keys";
+  return 'keys'
 }
 
 interface Choice {
-  state: "there" | "key" | "set" | "missing";
-  key: string;
-  options: string[];
+  state: 'there' | 'key' | 'set' | 'missing'
+  key: string
+  options: string[]
 }
 
 /**
@@ -126,59 +104,45 @@ interface Choice {
  * option is selected silently and the key that leads from there to the option is returned.
  */
 export function toChoose(handle: number, wanted: string): Choice {
-  const list = nodeOf(handle);
-  if (!(list instanceof HTMLSelectElement))
-    return { state: "missing", key: "", options: [] };
-  const options = [...list.options];
-  const texts = options.map(optionText);
-  let place = texts.indexOf(wanted);
-  if (place < 0) place = options.findIndex((option) => option.value === wanted);
-  if (place < 0 || options[place]?.disabled)
-    return { state: "missing", key: "", options: texts };
-  list.focus();
-  if (list.selectedIndex === place && !list.multiple)
-    return { state: "there", key: "", options: texts };
+  const list = nodeOf(handle)
+  if (!(list instanceof HTMLSelectElement)) return { state: 'missing', key: '', options: [] }
+  const options = [...list.options]
+  const texts = options.map(optionText)
+  let place = texts.indexOf(wanted)
+  if (place < 0) place = options.findIndex((option) => option.value === wanted)
+  if (place < 0 || options[place]?.disabled) return { state: 'missing', key: '', options: texts }
+  list.focus()
+  if (list.selectedIndex === place && !list.multiple) return { state: 'there', key: '', options: texts }
   const usable = (index: number) =>
-    options[index] &&
-    !options[index]!.disabled &&
-    !options[index]!.closest("optgroup[disabled]");
-  let before = place - 1;
-  while (before >= 0 && !usable(before)) before -= 1;
-  let after = place + 1;
-  while (after < options.length && !usable(after)) after += 1;
+    options[index] && !options[index]!.disabled && !options[index]!.closest('optgroup[disabled]')
+  let before = place - 1
+  while (before >= 0 && !usable(before)) before -= 1
+  let after = place + 1
+  while (after < options.length && !usable(after)) after += 1
   if (list.multiple || (before < 0 && after >= options.length)) {
-    options[place]!.selected = true;
-    list.dispatchEvent(new Event("input", { bubbles: true }));
-    list.dispatchEvent(new Event("change", { bubbles: true }));
-    return { state: "set", key: "", options: texts };
+    options[place]!.selected = true
+    list.dispatchEvent(new Event('input', { bubbles: true }))
+    list.dispatchEvent(new Event('change', { bubbles: true }))
+    return { state: 'set', key: '', options: texts }
   }
-  list.selectedIndex = before >= 0 ? before : after;
+  list.selectedIndex = before >= 0 ? before : after
   return {
-    state: "key",
-    key: before >= 0 ? "ArrowDown" : "ArrowUp",
+    state: 'key',
+    key: before >= 0 ? 'ArrowDown' : 'ArrowUp',
     options: texts,
-  };
+  }
 }
 
-/** The native list at a point, for Lantern's own list of its options; null when there is none. */
-export function optionsAt(x: number, y: number): object | null {
-  const hit = nodeAt(x, y);
-  const list = hit instanceof HTMLOptionElement ? hit.closest("select") : hit;
-  if (
-    !(list instanceof HTMLSelectElement) ||
-    list.multiple ||
-    list.size > 1 ||
-    !enabled(list)
-  )
-    return null;
-  const { x: left, y: top, width, height } = list.getBoundingClientRect();
-  return {
+/** The native list that a node belongs to and what it offers; null when there is none to open. */
+export function listOf(hit: Element | null): { node: Element; shown: object } | null {
+  const list = hit instanceof HTMLOptionElement ? hit.closest('select') : hit
+  if (!(list instanceof HTMLSelectElement) || list.multiple || list.size > 1 || !enabled(list)) return null
+  const { x, y, width, height } = list.getBoundingClientRect()
+  const shown = {
     handle: handleOf(list),
-    box: { x: left, y: top, width, height },
-    options: [...list.options].map((option) => ({
-      text: optionText(option),
-      disabled: option.disabled,
-    })),
+    box: { x, y, width, height },
+    options: [...list.options].map((option) => ({ text: optionText(option), disabled: option.disabled })),
     selected: list.selectedIndex,
-  };
+  }
+  return { node: list, shown }
 }

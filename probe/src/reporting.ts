@@ -1,17 +1,18 @@
 /** Reporting what a person does on the page while recording. Nothing is decided here. */
-import { describe, meant } from "./describing";
-import { tidy } from "./facts";
-import { closest, handleOf } from "./nodes";
+import { describe, meant } from './describing'
+import { tidy } from './facts'
+import { closest, handleOf } from './nodes'
+import { listOf } from './reading'
 
-type Send = (event: object) => void;
+type Send = (event: object) => void
 
-let pressable = "*";
-let send: Send = () => undefined;
-let typing: Element | null = null;
+let pressable = '*'
+let send: Send = () => undefined
+let typing: Element | null = null
 
 function target(event: Event): Element | null {
-  const node = event.composedPath()[0];
-  return node instanceof Element ? node : null;
+  const node = event.composedPath()[0]
+  return node instanceof Element ? node : null
 }
 
 function report(type: string, node: Element, more: object = {}): void {
@@ -21,123 +22,106 @@ function report(type: string, node: Element, more: object = {}): void {
     address: location.href,
     ...describe(node),
     ...more,
-  });
+  })
 }
 
 function onPress(event: MouseEvent): void {
-  const hit = target(event);
-  if (!hit || !event.isTrusted) return;
-  const label = closest(hit, "label") as HTMLLabelElement | null;
-  const control = label?.control;
-  const onLabel =
-    !!control &&
-    control !== hit &&
-    !control.contains(hit) &&
-    !closest(hit, "button,a[href]");
-  const found = meant(hit, pressable);
-  typing = null;
+  const hit = target(event)
+  if (!hit || !event.isTrusted) return
+  const label = closest(hit, 'label') as HTMLLabelElement | null
+  const control = label?.control
+  const onLabel = !!control && control !== hit && !control.contains(hit) && !closest(hit, 'button,a[href]')
+  const found = meant(hit, pressable)
+  typing = null
   report(event.type, found.node, {
     detail: event.detail,
     onLabel,
     pressable: found.pressable,
-  });
+  })
 }
 
 function isTextual(node: Element): boolean {
   if (node instanceof HTMLInputElement)
-    return ![
-      "checkbox",
-      "radio",
-      "file",
-      "button",
-      "submit",
-      "reset",
-      "image",
-    ].includes(node.type);
-  return (
-    node instanceof HTMLTextAreaElement ||
-    (node as HTMLElement).isContentEditable
-  );
+    return !['checkbox', 'radio', 'file', 'button', 'submit', 'reset', 'image'].includes(node.type)
+  return node instanceof HTMLTextAreaElement || (node as HTMLElement).isContentEditable
 }
 
 function onInput(event: Event): void {
-  let node = target(event);
-  if (!node || !isTextual(node)) return;
-  if ((node as HTMLElement).isContentEditable)
-    node = closest(node, "[contenteditable]") ?? node;
-  const value = (node as HTMLInputElement).value ?? tidy(node.textContent);
+  let node = target(event)
+  if (!node || !isTextual(node)) return
+  if ((node as HTMLElement).isContentEditable) node = closest(node, '[contenteditable]') ?? node
+  const value = (node as HTMLInputElement).value ?? tidy(node.textContent)
   const more = {
     value,
-    secret: (node as HTMLInputElement).type === "password",
-  };
+    secret: (node as HTMLInputElement).type === 'password',
+  }
   if (typing === node) {
     send({
-      type: "input",
+      type: 'input',
       page: document.title,
       address: location.href,
-      facts: { handle: handleOf(node), tag: "input" },
+      facts: { handle: handleOf(node), tag: 'input' },
       ...more,
-    });
-    return;
+    })
+    return
   }
-  typing = node;
-  report("input", node, more);
+  typing = node
+  report('input', node, more)
 }
 
 function onChange(event: Event): void {
-  const node = target(event);
+  const node = target(event)
   if (node instanceof HTMLSelectElement) {
-    typing = null;
-    report("change", node, { value: tidy(node.selectedOptions[0]?.label) });
-  } else if (
-    node instanceof HTMLInputElement &&
-    (node.type === "checkbox" || node.type === "radio")
-  ) {
-    typing = null;
-    report("change", node, { ticked: node.checked });
+    typing = null
+    report('change', node, { value: tidy(node.selectedOptions[0]?.label) })
+  } else if (node instanceof HTMLInputElement && (node.type === 'checkbox' || node.type === 'radio')) {
+    typing = null
+    report('change', node, { ticked: node.checked })
   }
 }
 
-const QUIET = new Set([
-  "Shift",
-  "Control",
-  "Alt",
-  "Meta",
-  "CapsLock",
-  "Dead",
-  "Process",
-  "Unidentified",
-]);
+const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
 
 function onKey(event: KeyboardEvent): void {
-  if (!event.isTrusted || event.isComposing || QUIET.has(event.key)) return;
-  const modified = event.ctrlKey || event.altKey || event.metaKey;
-  if (event.key.length === 1 && !modified) return;
+  if (!event.isTrusted || event.isComposing || QUIET.has(event.key)) return
+  const modified = event.ctrlKey || event.altKey || event.metaKey
+  if (event.key.length === 1 && !modified) return
   const held = [
-    event.ctrlKey && "Control",
-    event.altKey && "Alt",
-    event.metaKey && "Meta",
-    event.shiftKey && "Shift",
-  ].filter(Boolean);
-  const node = target(event) ?? document.body;
+    event.ctrlKey && 'Control',
+    event.altKey && 'Alt',
+    event.metaKey && 'Meta',
+    event.shiftKey && 'Shift',
+  ].filter(Boolean)
+  const node = target(event) ?? document.body
   if (
-    ["Tab", "Backspace", "Delete", "Home", "End"].includes(event.key) ||
-    event.key.startsWith("Arrow") ||
-    event.key.startsWith("Page")
+    ['Tab', 'Backspace', 'Delete', 'Home', 'End'].includes(event.key) ||
+    event.key.startsWith('Arrow') ||
+    event.key.startsWith('Page')
   )
-    return;
-  report("key", node, { value: [...held, event.key].join("+") });
+    return
+  report('key', node, { value: [...held, event.key].join('+') })
+}
+
+/** A native list opens as Lantern's own list: no picture of the page shows the browser's. */
+function onMouseDown(event: MouseEvent): void {
+  if (event.button !== 0 || !event.isTrusted) return
+  const list = listOf(target(event))
+  if (!list) return
+  event.preventDefault()
+  ;(list.node as HTMLElement).focus()
+  send({ type: 'options', ...list.shown })
 }
 
 /** Start reporting: `selector` tells what a press means as a whole, `sender` takes the events. */
 export function startReporting(selector: string, sender: Send): void {
-  const first = pressable === "*";
-  pressable = selector;
-  send = sender;
-  if (!first) return;
-  for (const type of ["click", "dblclick", "contextmenu"] as const)
-    addEventListener(type, onPress, { capture: true });
-  addEventListener("input", onInput, { capture: true });
-  addEventListener("change", onChange, { capture: true });
-  addEventListener("keydown", onKey, { capture: true });
+  const first = pressable === '*'
+  pressable = selector
+  send = sender
+  if (!first) return
+  for (const type of ['click', 'dblclick', 'contextmenu'] as const)
+    addEventListener(type, onPress, { capture: true })
+  addEventListener('mousedown', onMouseDown, { capture: true })
+  addEventListener('input', onInput, { capture: true })
+  addEventListener('change', onChange, { capture: true })
+  addEventListener('keydown', onKey, { capture: true })
 }

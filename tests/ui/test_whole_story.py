@@ -91,7 +91,7 @@ def test_from_an_address_to_a_defect(lantern):
     assert lantern.one("[name='check text']").is_selected()
     lantern.press("Add the check")
     lantern.story_has("Press Get a quote", "Check that the text of Price is € 7.00")
-    lantern.press("Recording: stop")
+    lantern.press("Stop")
 
     # Two constants become columns; the constant is the first row.
     lantern.press("Limits")

@@ -15,7 +15,10 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[3]
-STATE = ROOT / ".lantern"
+OWN = ROOT / ".lantern"
+STATE = Path(os.environ.get("LANTERN_STATE", OWN))
+"""Where a running Lantern keeps its data, logs and key; what was set up stays in OWN."""
+
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 FRONTEND = ROOT / "frontend"
@@ -100,13 +103,13 @@ def digest(paths: Iterable[Path], *more: str) -> str:
 
 def stamped(name: str, value: str, made: Path) -> bool:
     """Tell whether a step was done for exactly this value and what it made is still there."""
-    stamp = STATE / "stamps" / name
+    stamp = OWN / "stamps" / name
     return made.exists() and stamp.is_file() and stamp.read_text() == value
 
 
 def put_stamp(name: str, value: str) -> None:
     """Remember that a step was done."""
-    folder = STATE / "stamps"
+    folder = OWN / "stamps"
     folder.mkdir(parents=True, exist_ok=True)
     (folder / name).write_text(value)
 
@@ -201,7 +204,7 @@ def path() -> dict[str, str]:
 
 def set_up() -> None:
     """Do all that is missing. Raises SetupFailed."""
-    STATE.mkdir(exist_ok=True)
+    OWN.mkdir(exist_ok=True)
     debian()
     python_packages()
     node_packages()

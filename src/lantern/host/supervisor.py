@@ -70,6 +70,18 @@ def _health(address: str) -> dict[str, Any] | None:
         return None
 
 
+def wait_healthy(address: str, limit: float) -> None:
+    """Wait until Lantern answers that all is well; raises SetupFailed after `limit` seconds."""
+    end = time.monotonic() + limit
+    while True:
+        health = _health(address)
+        if health and health["status"] == "ok":
+            return
+        if time.monotonic() > end:
+            raise SetupFailed(f"Lantern at {address} did not get ready: {health}")
+        time.sleep(0.1)
+
+
 class Demo:
     """Everything that `./lantern demo` runs."""
 

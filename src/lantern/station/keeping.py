@@ -67,13 +67,15 @@ class Keeper:
                 )
                 self._vault.put(session, test.environment_id, secret, change.secret)
                 inputs["text"] = f"${{secret.{secret}}}"
+            # What was shown before an address was opened says nothing about it.
+            pictured = picture and change.action != "open"
             step = Step(
                 id=tests.new_id(),
                 action=change.action,
                 element=element.id if element else "",
                 inputs=inputs,
                 page=change.page,
-                picture=pictures.keep(session, picture) if picture else "",
+                picture=pictures.keep(session, picture) if pictured else "",
                 box=_share(change.element.box) if change.element else None,
             )
             tests.edit(session, self._test_id, Insert((step,)), self._account_id)

@@ -76,7 +76,7 @@ class Player:
         """Play all steps; returns the row's outcome. Raises Cancelled."""
         play = play_row(script)
         answer: Any = None
-        lost: ask.StageLost | None = None
+        lost: ask.StageLost | ask.PageGone | None = None
         while True:
             try:
                 request = play.throw(lost) if lost else play.send(answer)
@@ -86,7 +86,7 @@ class Player:
             answer, lost = None, None
             try:
                 answer = self._answer(request)
-            except ask.StageLost as error:
+            except (ask.StageLost, ask.PageGone) as error:
                 lost = error
 
     def _answer(self, request: ask.Request) -> Any:  # noqa: ANN401 - each request has its own
@@ -98,14 +98,9 @@ class Player:
             if self._cancelled.is_set():
                 raise Cancelled from error
             raise ask.StageLost(str(error)) from error
-        except DialogOpen:
-            return None
-        except CommandFailed as error:
-            # The document went away under the request: what was to be done there is void.
+        except (CommandFailed, DialogOpen) as error:
             self._cancelled.wait(PAUSE)
-            if isinstance(request, ask.TypeText | ask.Mouse | ask.PressKey):
-                raise ask.StageLost(str(error)) from error
-            return None
+            raise ask.PageGone(str(error)) from error
 
     @property
     def _page(self) -> Page:
@@ -168,7 +163,11 @@ class Player:
         )
 
     def _aim(self, request: ask.Aim) -> ask.Aimed:
-        raw = self._page.probe("aim", request.handle, frame=request.frame)
+        raw = None
+        try:
+            raw = self._page.probe("aim", request.handle, frame=request.frame)
+        except (CommandFailed, DialogOpen):
+            self._cancelled.wait(PAUSE)  # the next lookup tells what is there now
         if raw is None:
             return ask.Aimed(request.handle, problem="hidden")
         return self._aimed(self._page, raw, request.frame)
@@ -186,7 +185,10 @@ class Player:
         return found
 
     def _read(self, request: ask.Read) -> str | None:
-        value = self._page.probe("read", request.handle, request.property, frame=request.frame)
+        try:
+            value = self._page.probe("read", request.handle, request.property, frame=request.frame)
+        except (CommandFailed, DialogOpen):
+            return None
         return None if value is None else str(value)
 
     # -- acting --------------------------------------------------------------------------------
@@ -197,6 +199,8 @@ class Player:
             status, error = page.navigate(request.address, request.limit)
         except NoAnswer:
             return ask.Opened(0, f"no answer within {request.limit:g} s")
+        except CommandFailed as failed:
+            return ask.Opened(0, str(failed))
         if not error and not self.release:
             self._learn_release(page)
         return ask.Opened(status, error)

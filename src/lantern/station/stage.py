@@ -115,11 +115,6 @@ class Stage:
 
     def _mouse(self, message: Message) -> None:
         kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
-        if kind == "mousePressed" and message.get("button", "left") == "left":
-            options = self._ask("optionsAt", x, y)
-            if options:
-                self.live.say({"type": "options", **options})
-                return
         self._page.mouse(
             kind,
             x,
@@ -187,7 +182,12 @@ class Stage:
 
     def _choose(self, message: Message) -> None:
         page = self._page
-        choice = page.probe("toChoose", int(message["handle"]), str(message["option"]))
+        choice = page.probe(
+            "toChoose",
+            int(message["handle"]),
+            str(message["option"]),
+            frame=str(message.get("frame") or ""),
+        )
         if choice["state"] == "key":
             page.press_key(choice["key"])
         elif choice["state"] == "missing":
@@ -323,6 +323,9 @@ class Stage:
         self.context.follow(page)  # a window that the application opens comes to the front
 
     def _reported(self, page: Page, raw: dict[str, Any]) -> None:
+        if raw["type"] == "options":
+            self.live.say(raw)
+            return
         page.title = str(raw.get("page") or page.title)
         if self.recording:
             self._reports.put((self._event(raw), self.live.last))

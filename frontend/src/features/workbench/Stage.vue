@@ -153,7 +153,7 @@ function openStart() {
 }
 
 function choose(option: string) {
-  send({ type: 'choose', handle: list.value!.handle, option })
+  send({ type: 'choose', handle: list.value!.handle, frame: list.value!.frame, option })
   list.value = null
   keys.value?.focus({ preventScroll: true })
 }

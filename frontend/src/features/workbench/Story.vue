@@ -9,6 +9,7 @@ import Outcome from '@/shared/Outcome.vue'
 import Picture from '@/shared/Picture.vue'
 
 import Sentence from './Sentence.vue'
+import Thumbnail from './Thumbnail.vue'
 import type { Edits } from './useEdits'
 
 /** The sentences of a test, read like a document, with outcomes in the margin. */
@@ -256,7 +257,7 @@ function show(step: Step, event: MouseEvent) {
           <li
             v-for="step in scene.steps"
             :key="step.id"
-            class="group grid grid-cols-[1.5rem_1.75rem_1fr] items-baseline border-l-4 px-2 py-0.5 outline-none"
+            class="group grid grid-cols-[1.5rem_1.75rem_1fr_auto] items-baseline border-l-4 px-2 py-0.5 outline-none"
             :class="[
               chosen.includes(step.id) ? 'border-lit bg-lit-paper' : 'border-transparent hover:bg-sunk',
               step.id === running && 'border-lit',
@@ -288,6 +289,7 @@ function show(step: Step, event: MouseEvent) {
                 {{ outcomes.get(step.id)!.message }}
               </p>
             </div>
+            <Thumbnail v-if="step.picture" class="ml-2 self-center" :digest="step.picture" :box="step.box" />
           </li>
         </ol>
       </section>

@@ -33,6 +33,7 @@ const fixed = computed(() => !mayChange())
 const stage = ref<InstanceType<typeof Stage> | null>(null)
 const recording = ref(false)
 const checking = ref(false)
+const paused = ref(false)
 const picked = ref<Picked | null>(null)
 const chosen = ref<string[]>([])
 const tab = ref<Tab>('rows')
@@ -81,6 +82,11 @@ watch(
   },
 )
 
+function record(on: boolean, pause = false) {
+  stage.value?.record(on)
+  paused.value = pause
+}
+
 function onPicked(what: Picked) {
   picked.value = what
   tab.value = 'check'
@@ -94,7 +100,7 @@ function endChecks() {
 
 async function start(kind: 'try' | 'run') {
   try {
-    if (recording.value) stage.value?.record(false)
+    if (recording.value) record(false)
     const made = await ask(
       api.POST('/api/tests/{id}/runs', {
         params: { path: { id: id.value } },
@@ -150,16 +156,20 @@ function rename(event: Event) {
         />
         <span class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
         <template v-if="!fixed">
-          <button v-if="!recording" class="button" data-role="record" @click="stage?.record(true)">
-            <Circle :size="14" /> Record
+          <button v-if="!recording" class="button" data-role="record" @click="record(true)">
+            <Circle :size="14" /> {{ paused ? 'Resume' : 'Record' }}
           </button>
           <button
             v-else
             class="button border-lit bg-lit-paper text-lit-ink"
             data-role="pause"
-            @click="stage?.record(false)"
+            title="Recording: press to pause"
+            @click="record(false, true)"
           >
-            <CircleDot :size="14" /> Recording: stop
+            <CircleDot :size="14" /> Pause
+          </button>
+          <button v-if="recording || paused" class="button" data-role="stop" @click="record(false)">
+            <Square :size="13" /> Stop
           </button>
           <button
             class="button"

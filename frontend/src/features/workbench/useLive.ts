@@ -16,6 +16,7 @@ export type Said =
   | {
       type: 'options'
       handle: number
+      frame: string
       box: Box
       options: { text: string; disabled: boolean }[]
       selected: number

@@ -63,6 +63,12 @@ def play_step(step: Step, position: int, script: Script) -> ask.Play[StepResult]
         failure = error
     except ask.StageLost as error:
         failure = StepFailed("browser died", f"The browser stopped working: {error}")
+    except ask.PageGone:
+        failure = StepFailed(
+            "not ready",
+            "The page went away while this sentence was carried out.",
+            hint="Wait for the new page first, for example with a check.",
+        )
     except Problem as error:
         failure = StepFailed("bad value", error.message, hint=error.hint)
     end: float = yield ask.Now()

@@ -1,7 +1,7 @@
 """What the interpreter asks of whoever drives it, and the answers.
 
 Each request names the answer that must be sent back into the generator. A driver that loses its
-browser throws `StageLost` into the generator instead.
+browser throws `StageLost` into the generator instead, one whose page was replaced `PageGone`.
 """
 
 from __future__ import annotations
@@ -19,6 +19,10 @@ Unready = Literal["", "hidden", "disabled", "covered", "moving", "outside"]
 
 class StageLost(Exception):
     """The browser behind the stage died or stopped answering."""
+
+
+class PageGone(Exception):
+    """The document that a request was about was replaced under it."""
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""What performance figures come from: one module a bench, each with ratios in one run."""

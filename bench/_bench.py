@@ -1,0 +1,79 @@
+"""What the benches share: a Lantern of their own, and how figures are reported."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import tempfile
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from lantern.demo.data import load_demo
+from lantern.host import processes
+from lantern.host.ports import free_port
+from lantern.host.postgres import Cluster
+from lantern.host.supervisor import wait_healthy
+from lantern.store.database import Database
+from lantern.store.migrating import migrate
+from lantern.store.vault import Vault, make_key
+
+
+def report(name: str, figures: dict[str, float]) -> None:
+    """Print the figures as the last line: one JSON object."""
+    print(json.dumps({"bench": name, "figures": figures}), flush=True)
+
+
+def say(words: str) -> None:
+    """Say how it goes, apart from the figures."""
+    print(words, file=sys.stderr, flush=True)
+
+
+@dataclass(frozen=True)
+class Place:
+    """A Lantern that runs for a bench."""
+
+    database: Database
+    address: str
+    desk: str
+
+
+@contextmanager
+def a_lantern() -> Iterator[Place]:
+    """Start database, web, station and Kiln Desk as the demo has them; end them afterwards."""
+    cluster = Cluster(Path("/var/tmp") / f"lantern-bench-{uuid.uuid4().hex[:8]}")
+    children: list[processes.Child] = []
+    with tempfile.TemporaryDirectory() as folder:
+        logs = Path(folder)
+        make_key(logs / "key")
+        try:
+            cluster.start()
+            port, desk_port = free_port(), free_port()
+            desk = f"http://127.0.0.1:{desk_port}"
+            os.environ.update(
+                LANTERN_DATABASE=cluster.url,
+                LANTERN_KEY_FILE=str(logs / "key"),
+                LANTERN_SAMPLE=desk,
+            )
+            database = Database(cluster.url)
+            migrate(database)
+            with database.session() as session:
+                load_demo(session, Vault(), desk)
+            children = [
+                processes.web(port, "127.0.0.1", {}, logs),
+                processes.station({}, logs),
+                processes.desk(desk_port, logs),
+            ]
+            for child in children:
+                child.start()
+            address = f"http://127.0.0.1:{port}"
+            wait_healthy(address, 60)
+            yield Place(database, address, desk)
+            database.close()
+        finally:
+            for child in children:
+                child.stop()
+            cluster.remove()

@@ -1,0 +1,60 @@
+"""Clues for an element on a page of 10,000 nodes: facts and rivals by the probe, choice in core."""
+
+from __future__ import annotations
+
+import statistics
+import time
+
+from bench._bench import report, say
+from lantern.browser.chromium import Chromium
+from lantern.browser.page import Page
+from lantern.core.elements.facts import Facts
+from lantern.core.recording.recorder import propose
+
+ROUNDS = 3
+PLACES = 20
+ROWS = 1000
+BUILD = f"""(() => {{
+  const row = (n) => `<tr class="r${{n}}"><td>${{n}}</td><td>Piece ${{n}}</td>
+    <td><a href="/ticket/${{n}}">Ticket</a></td>
+    <td><label>Count <input name="count" value="1"></label></td>
+    <td><button>Menu</button></td></tr>`
+  const rows = [...Array({ROWS}).keys()].map(row).join('')
+  document.body.innerHTML = `<main><h1>Firings</h1><table>${{rows}}</table></main>`
+  return document.querySelectorAll('*').length
+}})()"""
+
+
+def measure(page: Page) -> list[float]:
+    """Return the times in milliseconds from asking the probe to the proposed clues."""
+    times = []
+    for _ in range(ROUNDS):
+        for selector in ("button", "a", "input", "td:nth-child(2)"):
+            for place in range(0, ROWS, ROWS // (PLACES // 4)):
+                handle = page.probe("handleAt", selector, place)
+                start = time.monotonic()
+                raw = page.probe("describe", handle)
+                facts = Facts.read(raw["facts"])
+                proposal = propose(facts, tuple(map(Facts.read, raw["rivals"])), page.title)
+                times.append((time.monotonic() - start) * 1000)
+                assert proposal.clues
+    return times
+
+
+def main() -> None:
+    """Measure and report."""
+    browser = Chromium()
+    try:
+        page = browser.new_context().open_page()
+        page.navigate("about:blank", 10)
+        nodes = page.call("Runtime.evaluate", expression=BUILD, returnByValue=True)
+        times = measure(page)
+    finally:
+        browser.close()
+    count = nodes["result"]["value"]
+    say(f"{len(times)} elements on a page of {count} nodes, slowest {max(times):.0f} ms")
+    report("suggest", {"suggest_ms": round(statistics.median(times), 1), "nodes": count})
+
+
+if __name__ == "__main__":
+    main()

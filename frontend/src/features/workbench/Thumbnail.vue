@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { pictureUrl } from '@/api/client'
+
+/** A small piece of the page around what a sentence acts on. */
+const props = defineProps<{ digest: string; box: number[] | null }>()
+
+const SIZE = { width: 64, height: 30 }
+const PAGE = { width: 1280, height: 800 }
+/** Two and a half page pixels to one of the thumbnail: enough to tell a button from a field. */
+const SCALE = 0.4
+
+const style = computed(() => {
+  const [x = 0, y = 0, width = 1, height = 1] = props.box ?? []
+  const scale = props.box ? SCALE : SIZE.width / PAGE.width
+  const left = (x + width / 2) * PAGE.width * scale - SIZE.width / 2
+  const top = (y + height / 2) * PAGE.height * scale - SIZE.height / 2
+  const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most)
+  return {
+    width: `${SIZE.width}px`,
+    height: `${SIZE.height}px`,
+    backgroundImage: `url(${pictureUrl(props.digest)})`,
+    backgroundSize: `${PAGE.width * scale}px auto`,
+    backgroundPosition: `${-clamp(left, PAGE.width * scale - SIZE.width)}px ${-clamp(top, PAGE.height * scale - SIZE.height)}px`,
+  }
+})
+</script>
+
+<template>
+  <span
+    class="block shrink-0 rounded-sm border border-line"
+    :style="style"
+    data-role="thumbnail"
+    aria-hidden="true"
+  />
+</template>
