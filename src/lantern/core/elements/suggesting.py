@@ -98,7 +98,7 @@ def _row_options(
     own = [cell for cell in dict.fromkeys(target.row) if cell and cell != target.text]
     taken = {cell for facts in others for cell in facts.row}
     alone = [cell for cell in own if cell not in taken] or own
-    alone.sort(key=lambda cell: (_is_figure(cell), any(map(str.isdigit, cell)), own.index(cell)))
+    alone = sorted(alone, key=lambda cell: (_is_figure(cell), any(map(str.isdigit, cell))))
     return [
         (Clue("row", "is", cell), NARROWING["row"] + place / 10)
         for place, cell in enumerate(alone[:3])

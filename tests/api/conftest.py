@@ -1,0 +1,66 @@
+"""The API against a real PostgreSQL, without a browser."""
+
+import os
+
+import pytest
+
+from lantern.web.app import create_app
+
+PASSWORDS = {"wren": "lantern-lead", "odo": "lantern-tester", "pia": "lantern-viewer"}
+
+
+class Client:
+    """A signed-in browser: keeps its cookie and sends the token with every change."""
+
+    def __init__(self, app, username="odo"):
+        self.http = app.test_client()
+        self.csrf = ""
+        if username:
+            answer = self.post("/sign-in", username=username, password=PASSWORDS[username])
+            assert answer.status_code == 200
+            self.csrf = answer.json["csrf"]
+
+    def get(self, path, **query):
+        return self.http.get("/api" + path, query_string=query)
+
+    def send(self, method, path, body):
+        headers = {"X-CSRF-Token": self.csrf}
+        return self.http.open("/api" + path, method=method, json=body, headers=headers)
+
+    def post(self, path, **body):
+        return self.send("POST", path, body)
+
+    def put(self, path, **body):
+        return self.send("PUT", path, body)
+
+    def patch(self, path, **body):
+        return self.send("PATCH", path, body)
+
+    def delete(self, path):
+        return self.send("DELETE", path, None)
+
+    def test_named(self, name):
+        """The test of that name, in full."""
+        listed = self.get("/tests").json["tests"]
+        return self.get(f"/tests/{next(t['id'] for t in listed if t['name'] == name)}").json
+
+    def edit(self, test, **edit):
+        """Edit a test on the version that was read."""
+        return self.post(f"/tests/{test['id']}/edits", base=test["version"], edit=edit)
+
+
+@pytest.fixture
+def app(database):
+    os.environ.pop("LANTERN_SAMPLE", None)
+    return create_app(database.url)
+
+
+@pytest.fixture
+def client(app):
+    return Client(app)
+
+
+@pytest.fixture
+def quotes(client):
+    """The demo's test of quotes."""
+    return client.test_named("Quotes by clay and cone")

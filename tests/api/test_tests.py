@@ -1,0 +1,190 @@
+"""Tests over the API: editing, conflicts, undo, rows, secrets."""
+
+import pytest
+from openapi_spec_validator import validate
+
+from lantern.store.models import Secret
+from tests.api.conftest import Client
+
+
+def sentences(test):
+    return [step["sentence"] for step in test["steps"]]
+
+
+def test_the_openapi_document_is_valid(client):
+    document = client.get("/openapi.json").json
+    validate(document)
+    operations = [op["operationId"] for path in document["paths"].values() for op in path.values()]
+    assert len(set(operations)) == len(operations) > 30
+
+
+def test_health_tells_each_part(client):
+    answer = client.get("/health")
+    assert answer.status_code == 503  # no station is up in these tests
+    assert answer.json == {
+        "status": "starting",
+        "version": "0.1.0",
+        "database": "ok",
+        "stations": "none",
+        "sample_application": "not configured",
+    }
+
+
+def test_a_test_reads_as_sentences_in_scenes(quotes):
+    assert sentences(quotes)[:3] == [
+        "Open “/sign-in”",
+        "Type “mara” into Member name",
+        "Type “${secret.mara_password}” into Password",
+    ]
+    assert [scene["page"] for scene in quotes["scenes"]] == [
+        "Sign in - Kiln Desk",
+        "Quote - Kiln Desk",
+    ]
+
+
+def test_steps_are_edited_undone_and_redone(client, quotes):
+    first = quotes["steps"][0]["id"]
+    without = client.edit(quotes, do="remove", steps=[first]).json
+    assert len(without["steps"]) == 10
+    assert (without["can_undo"], without["can_redo"]) == (True, False)
+    back = client.post(f"/tests/{quotes['id']}/undo", base=without["version"]).json
+    assert back["steps"] == quotes["steps"]
+    assert (back["can_undo"], back["can_redo"]) == (False, True)
+    again = client.post(f"/tests/{quotes['id']}/redo", base=back["version"]).json
+    assert again["steps"] == without["steps"]
+    once_more = client.post(f"/tests/{quotes['id']}/undo", base=again["version"]).json
+    assert once_more["steps"] == quotes["steps"]
+
+
+def test_a_change_after_an_undo_ends_the_redo(client, quotes):
+    ids = [step["id"] for step in quotes["steps"]]
+    one = client.edit(quotes, do="remove", steps=[ids[0]]).json
+    two = client.post(f"/tests/{quotes['id']}/undo", base=one["version"]).json
+    three = client.edit(two, do="remove", steps=[ids[1]]).json
+    assert not three["can_redo"]
+    assert client.post(f"/tests/{quotes['id']}/redo", base=three["version"]).status_code == 422
+
+
+def test_two_people_who_change_the_same_sentence_get_a_conflict(app, client, quotes):
+    other = Client(app, "wren")
+    step = quotes["steps"][1]["id"]
+    change = {"do": "change", "step": step, "fields": {"inputs": {"text": "tobin"}}}
+    assert client.edit(quotes, **change).status_code == 200
+    answer = other.edit(quotes, **change | {"fields": {"inputs": {"text": "ines"}}})
+    assert (answer.status_code, answer.json["code"]) == (409, "conflict")
+    assert "someone else" in answer.json["message"]
+    assert client.get(f"/tests/{quotes['id']}").json["steps"][1]["inputs"] == {"text": "tobin"}
+
+
+def test_two_people_who_change_different_sentences_lose_nothing(app, client, quotes):
+    other = Client(app, "wren")
+    first, second = quotes["steps"][0]["id"], quotes["steps"][1]["id"]
+    client.edit(quotes, do="change", step=first, fields={"enabled": False})
+    both = other.edit(quotes, do="change", step=second, fields={"limit": 3}).json
+    assert (both["steps"][0]["enabled"], both["steps"][1]["limit"]) == (False, 3)
+
+
+def test_an_undo_of_an_old_version_is_a_conflict(client, quotes):
+    client.edit(quotes, do="set settings", fields={"limit": 3})
+    answer = client.post(f"/tests/{quotes['id']}/undo", base=quotes["version"])
+    assert answer.status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("edit", "words"),
+    [
+        ({"do": "burn"}, "no edit named"),
+        ({"do": "remove", "steps": ["gone"]}, "no longer in the test"),
+        ({"do": "set settings", "fields": {"limit": -1}}, "between"),
+        ({"do": "to column", "step": "demo02", "input": "text", "column": "a b"}, "letters"),
+        ({"do": "insert", "steps": [{"action": "press", "inputs": [1]}]}, "names with values"),
+    ],
+    ids=str,
+)
+def test_a_bad_edit_says_why_and_changes_nothing(client, quotes, edit, words):
+    answer = client.edit(quotes, **edit)
+    assert answer.status_code in (404, 422)
+    assert words in answer.json["message"]
+    assert client.get(f"/tests/{quotes['id']}").json["version"] == quotes["version"]
+
+
+def test_a_constant_becomes_a_column(client, quotes):
+    step = next(s for s in quotes["steps"] if s["inputs"].get("option", "").startswith("Medium"))
+    changed = client.edit(
+        quotes, do="to column", step=step["id"], input="option", column="shelf"
+    ).json
+    assert changed["columns"][-1] == "shelf"
+    assert {row["values"]["shelf"] for row in changed["rows"]} == {"Medium (9 litres)"}
+
+
+def test_a_copy_may_be_the_first_part_only(client, quotes):
+    until = quotes["steps"][3]["id"]
+    path = f"/tests/{quotes['id']}/copy"
+    copy = client.post(path, name="Signed in", until=until).json
+    assert sentences(copy) == sentences(quotes)[:4]
+    assert copy["rows"] == quotes["rows"]
+    whole = client.post(path, name="The same again").json
+    assert sentences(whole) == sentences(quotes)
+    assert "already" in client.post(path, name="signed IN").json["message"]
+
+
+def test_rows_go_out_and_come_in_as_csv(client, quotes):
+    text = client.get(f"/tests/{quotes['id']}/rows.csv").text
+    assert text.splitlines()[1] == "Moon jar,Stoneware,6,1,€ 5.40"
+    path = f"/tests/{quotes['id']}/rows.csv"
+    changed = client.post(
+        path, base=quotes["version"], text=text + "Moon jar,Raku,06,1,€ 5.40\r\n"
+    ).json
+    assert len(changed["rows"]) == 8
+    answer = client.post(path, base=changed["version"], text="piece\na,b")
+    assert answer.json["where"] == "line 2"
+    assert len(client.get(f"/tests/{quotes['id']}").json["rows"]) == 8
+
+
+def test_secrets_can_be_replaced_but_never_read(client, database):
+    environment = client.get("/environments").json["environments"][0]
+    assert environment["secrets"] == ["mara_password", "tobin_password"]
+    path = f"/environments/{environment['id']}/secrets"
+    assert client.put(path, name="pin", value="raw-to-glaze").status_code == 200
+    assert client.put(path, name="my pin", value="x").status_code == 422
+    everything = [client.get(p).text for p in ("/environments", "/tests", "/tests/1", "/tests/2")]
+    assert not any("raw-to-glaze" in text or "wheel-and-kiln" in text for text in everything)
+    with database.session() as session:
+        assert not any(b"raw-to-glaze" in one.sealed for one in session.query(Secret))
+
+
+def test_names_and_addresses_are_checked(client):
+    assert client.post("/tests", name=" ", environment=1).status_code == 422
+    assert client.post("/tests", name="x", environment=99).status_code == 404
+    assert client.post("/environments", name="a", address="file:///etc").status_code == 422
+    assert client.post("/environments", name="Kiln Desk", address="http://x").status_code == 422
+    assert client.get("/tests/99").status_code == 404
+
+
+def test_strange_names_are_kept_as_they_are(client):
+    name = "<script>alert('x')</script> “Ofen” \U0001f3fa %s {{7*7}}"
+    made = client.post("/tests", name=name, environment=1).json
+    assert made["name"] == name
+    assert client.get("/search", q="<script>").json["found"][0]["title"] == name
+    assert client.get("/search", q="100%_\\").json["found"] == []
+
+
+def test_a_deleted_test_is_gone(client, quotes):
+    assert client.delete(f"/tests/{quotes['id']}").status_code == 200
+    assert client.get(f"/tests/{quotes['id']}").status_code == 404
+
+
+def test_broken_requests_get_the_one_shape_of_errors(client):
+    headers = {"X-CSRF-Token": client.csrf, "Content-Type": "application/json"}
+    answer = client.http.post("/api/tests", data="{", headers=headers)
+    assert (answer.status_code, answer.json["code"]) == (400, "bad_json")
+    for answer in (client.post("/tests", name=7), client.get("/nowhere"), client.get("/runs/0")):
+        assert set(answer.json) == {"code", "message", "where", "hint"}
+        assert answer.json["message"]
+
+
+def test_renaming_an_element_changes_every_sentence_with_it(client, quotes):
+    element = next(e for e in quotes["elements"] if e["name"] == "Sign in")
+    assert client.patch(f"/elements/{element['id']}", name="Enter the studio").status_code == 200
+    other = client.test_named("Book a firing")
+    assert "Press Enter the studio" in sentences(other)
