@@ -83,7 +83,19 @@ export function labelOf(node: Element): string {
   if (node.tagName === 'DD') return tidy(previous(node, 'DT')?.textContent)
   const dd = node.closest('dd')
   if (dd && dd.childElementCount === 1) return tidy(previous(dd, 'DT')?.textContent)
-  return ''
+  return besideOf(node)
+}
+
+const SHORT = 40
+const OWN_WORDS = 'a,button,input,select,textarea,option,td,th,tr,li,h1,h2,h3,h4,h5,h6,[role]'
+
+/** The short text right before a value, such as “Price” before the amount; "" for all else. */
+function besideOf(node: Element): string {
+  const before = node.previousElementSibling
+  if (!before || node.matches(OWN_WORDS) || before.matches(OWN_WORDS)) return ''
+  if (node.childElementCount > 3 || before.childElementCount > 0) return ''
+  const text = tidy(before.textContent)
+  return text.length <= SHORT ? text : ''
 }
 
 function previous(node: Element, tag: string): Element | null {

@@ -192,12 +192,14 @@ function same(a: Box, b: Box): boolean {
   return a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height
 }
 
-function animated(node: Element): boolean {
-  if (performance.now() - changedAt < 120) return true
-  return document.getAnimations().some((animation) => {
+/** Frames to watch before a node counts as still: more while an animation of it is running. */
+function restless(node: Element): number {
+  const running = document.getAnimations().some((animation) => {
     const target = (animation.effect as KeyframeEffect | null)?.target
     return animation.playState === 'running' && target instanceof Element && target.contains(node)
   })
+  if (running) return 3 // an animation that has just begun does not move at first
+  return performance.now() - changedAt < 120 ? 1 : 0
 }
 
 function words(node: Element): string {
@@ -247,7 +249,7 @@ export async function aim(target: Element): Promise<Aimed> {
     })
   }
   answer.box = boxOf(node)
-  if (animated(node)) {
+  for (let frames = restless(node); frames > 0; frames -= 1) {
     await frame()
     const now = boxOf(node)
     if (!same(now, answer.box)) return { ...answer, box: now, problem: 'moving' }

@@ -12,6 +12,7 @@ import threading
 from collections.abc import Callable
 from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
+from contextlib import ExitStack
 from typing import Any
 
 import structlog
@@ -42,8 +43,9 @@ class Connection:
     """The connection to one browser process."""
 
     def __init__(self, address: str) -> None:
-        self._socket: ClientConnection = connect(
-            address, compression=None, max_size=None, proxy=None, open_timeout=10
+        self._open = ExitStack()
+        self._socket: ClientConnection = self._open.enter_context(
+            connect(address, compression=None, max_size=None, proxy=None, open_timeout=10)
         )
         self._ids = itertools.count(1)
         self._waiting: dict[int, tuple[str, Future[dict[str, Any]]]] = {}
@@ -107,7 +109,7 @@ class Connection:
 
     def close(self) -> None:
         """Close the connection."""
-        self._socket.close()
+        self._open.close()
 
     def _read(self) -> None:
         try:

@@ -12,7 +12,8 @@ from pathlib import Path
 from lantern.host.setup import FRONTEND, ROOT, path, say
 
 BIN = Path(sys.executable).parent
-PARTS = ("all", "lint", "types", "core", "api", "ui")
+TESTS = ("core", "api", "station", "host", "ui")
+PARTS = ("all", "lint", "types", *TESTS)
 
 
 def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]:
@@ -33,7 +34,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         "types": types,
         **{
             name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)]
-            for name in ("core", "api", "ui")
+            for name in TESTS
         },
     }
     if part == "all":

@@ -1,0 +1,121 @@
+"""A real browser on small pages of our own."""
+
+import http.server
+import threading
+
+import pytest
+
+from lantern.browser.chromium import Chromium
+from lantern.core.elements.facts import Facts
+from lantern.core.engine.interpreter import Script
+from lantern.core.recording.recorder import propose
+from lantern.core.steps.model import Document, Settings, Step
+from lantern.core.values.templates import Names
+from lantern.station.player import Player, Watcher
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    browser = Chromium()
+    yield browser
+    browser.close()
+
+
+class Site:
+    """Pages by path; a value may be (status, html)."""
+
+    def __init__(self):
+        site = self
+        self.pages = {}
+
+        class Handler(http.server.BaseHTTPRequestHandler):
+            def do_GET(self):
+                status, page = site.pages.get(self.path.split("?")[0], (404, "<h1>nothing here"))
+                self.send_response(status)
+                self.send_header("Content-Type", "text/html; charset=utf-8")
+                self.end_headers()
+                self.wfile.write(page.encode())
+
+            def log_message(self, *_):
+                pass
+
+        self.server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), Handler)
+        self.address = f"http://127.0.0.1:{self.server.server_port}"
+        threading.Thread(target=self.server.serve_forever, daemon=True).start()
+
+    def put(self, path, html, status=200):
+        self.pages[path] = (status, f"<!doctype html><title>Test page</title>{html}")
+
+
+@pytest.fixture
+def site():
+    site = Site()
+    yield site
+    site.server.shutdown()
+
+
+class Notes(Watcher):
+    """Remembers results and pictures."""
+
+    def __init__(self):
+        self.results, self.pictures, self.noise = [], [], []
+
+    def keep_picture(self, content):
+        self.pictures.append(content)
+        return f"picture {len(self.pictures)}"
+
+    def step_ends(self, result, console, requests):
+        self.results.append(result)
+        self.noise.append((console, requests))
+
+
+@pytest.fixture
+def play(chromium, site):
+    """Returns a function that opens "/" and plays steps; gives the notes of what happened."""
+    contexts = []
+
+    def run(*steps, elements=(), limit=2.0, secrets=None, **settings):
+        context = chromium.new_context()
+        contexts.append(context)
+        context.open_page()
+        all_steps = [Step("open", "open", inputs={"address": "/"}), *steps]
+        document = Document(tuple(all_steps), settings=Settings(limit, **settings))
+        names = Names(secret=secrets or {})
+        known = {one.id: one for one in elements}
+        notes = Notes()
+        notes.player = Player(context, notes)
+        notes.outcome = notes.player.play(Script(document, known, names, site.address))
+        notes.context = context
+        return notes
+
+    yield run
+    for context in contexts:
+        context.close()
+
+
+@pytest.fixture
+def page(chromium, site):
+    """A window showing "/"; `page.show(html)` puts a page there first."""
+    context = chromium.new_context()
+    page = context.open_page()
+
+    def show(html):
+        site.put("/", html)
+        page.navigate(site.address + "/", 10)
+        return page
+
+    page.show = show
+    yield page
+    context.close()
+
+
+@pytest.fixture
+def clues_for(page):
+    """Returns a function that proposes the element for the n-th node of a selector."""
+
+    def clues(selector, place=0):
+        raw = page.probe("describe", page.probe("handleAt", selector, place))
+        rivals = tuple(map(Facts.read, raw["rivals"]))
+        return propose(Facts.read(raw["facts"]), rivals, "Test page")
+
+    return clues

@@ -1,0 +1,288 @@
+"""Playing on real pages: input that arrives, waiting, and failures that say why."""
+
+import threading
+
+import pytest
+
+from lantern.browser.chromium import Chromium
+from lantern.core.engine.interpreter import Script
+from lantern.core.steps.model import Document, Step
+from lantern.core.values.templates import Names
+from lantern.station.player import Cancelled, Player, Watcher
+from tests.core.samples import element, step
+
+SAVE = element("Save")
+FIELD = element("Piece", "text box", label="Piece")
+OUT = element("Out", "text", id="out")
+LIST = element("Clay", "choice list", label="Clay")
+TELL = "onclick=\"out.textContent = 'pressed ' + event.isTrusted\""
+
+
+def check(expected, on=OUT, prop="text"):
+    return step("check", on, property=prop, comparison="is", expected=expected)
+
+
+def failure(notes):
+    assert notes.outcome == "failed", notes.results
+    return next(result for result in notes.results if result.outcome == "failed")
+
+
+def test_a_press_is_a_trusted_one(play, site):
+    site.put("/", f"<button {TELL}>Save</button><p id=out>-</p>")
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", notes.results
+
+
+def test_typing_replaces_what_was_there_and_sends_keys(play, site):
+    site.put(
+        "/",
+        """<label>Piece <input value="old"></label><p id=out></p><script>
+        let keys = 0; document.onkeydown = () => keys++
+        document.querySelector('input').oninput = (e) => out.textContent = e.target.value + keys
+        </script>""",
+    )
+    notes = play(step("type", FIELD, text="Möja x"), check("Möja x0"), elements=[FIELD, OUT])
+    assert notes.outcome == "passed", notes.results
+    notes = play(step("type", FIELD, text="Moja"), check("Moja4"), elements=[FIELD, OUT])
+    assert notes.outcome == "passed", notes.results
+    notes = play(step("type", FIELD, text=""), check("", FIELD, "value"), elements=[FIELD, OUT])
+    assert notes.outcome == "passed", notes.results
+
+
+@pytest.mark.parametrize("option", ["Earthenware", "Stoneware", "Raku"])
+def test_choosing_fires_one_trusted_change(play, site, option):
+    site.put(
+        "/",
+        """<label>Clay <select><option>Earthenware<option selected>Stoneware<option disabled>None
+        <option>Raku</select></label><p id=out>Stoneware 0</p><script>
+        let n = 0; document.querySelector('select').onchange = (e) =>
+          out.textContent = `${e.target.value} ${++n} ${e.isTrusted}`</script>""",
+    )
+    expected = "Stoneware 0" if option == "Stoneware" else f"{option} 1 true"
+    notes = play(step("choose", LIST, option=option), check(expected), elements=[LIST, OUT])
+    assert notes.outcome == "passed", notes.results
+
+
+def test_a_tick_box_drawn_by_its_label_is_ticked_there(play, site):
+    site.put(
+        "/",
+        """<style>input { position: absolute; width: 0; height: 0; opacity: 0 }</style>
+        <input type=checkbox id=rush><label for=rush>Rush</label>""",
+    )
+    rush = element("Rush", "tick box", label="Rush")
+    notes = play(step("tick", rush), check("yes", rush, "ticked"), elements=[rush])
+    assert notes.outcome == "passed", notes.results
+
+
+def test_what_comes_late_is_waited_for(play, site):
+    site.put(
+        "/",
+        f"""<p id=out>-</p><script>setTimeout(() => document.body.insertAdjacentHTML('beforeend',
+        `<button disabled {TELL}>Save</button>`), 300)
+        setTimeout(() => document.querySelector('button').disabled = false, 700)</script>""",
+    )
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", notes.results
+    assert notes.results[1].used > 0.4
+
+
+def test_an_element_that_moves_is_pressed_where_it_comes_to_rest(play, site):
+    site.put(
+        "/",
+        f"""<style>button {{ position: absolute; animation: go .6s linear }}
+        @keyframes go {{ from {{ left: 0 }} to {{ left: 700px }} }}</style>
+        <button {TELL}>Save</button><p id=out>-</p>""",
+    )
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", notes.results
+
+
+def test_something_far_down_is_scrolled_to(play, site):
+    site.put("/", f"<p id=out>-</p><div style='height:4000px'></div><button {TELL}>Save</button>")
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", notes.results
+
+
+@pytest.mark.parametrize(
+    ("html", "reason", "words"),
+    [
+        ("<button>Saves</button>", "not found", "nearest thing there is “Saves”"),
+        ("<button>Save</button><button>Save</button>", "found several", "found 2 times"),
+        ("<button disabled>Save</button>", "not ready", "disabled"),
+        ("<button style='visibility:hidden'>Save</button>", "not ready", "not shown"),
+        (
+            "<button>Save</button><div id=veil style='position:fixed;inset:0'>Please wait</div>",
+            "not ready",
+            "covered by div “Please wait”",
+        ),
+    ],
+)
+def test_a_failure_says_why(play, site, html, reason, words):
+    site.put("/", html)
+    failed = failure(play(step("press", SAVE), elements=[SAVE], limit=0.6))
+    assert failed.reason == reason
+    assert words in failed.message
+    assert failed.picture
+
+
+def test_the_pages_own_errors_and_failed_requests_are_kept(play, site):
+    site.put("/", "<button>Save</button><script>console.error('kiln is cold'); oops()</script>"
+                  "<img src=/lost.png>")  # fmt: skip
+    notes = play(step("press", SAVE), elements=[SAVE])
+    console = [line for lines, _ in notes.noise for line in lines]
+    requests = [line for _, lines in notes.noise for line in lines]
+    assert any("kiln is cold" in line for line in console)
+    assert any("oops is not defined" in line for line in console)
+    assert any(line.startswith("404 ") and "lost.png" in line for line in requests)
+
+
+def test_an_error_page_fails_the_opening(play, site):
+    site.put("/", "<h1>Broken</h1>", status=500)
+    assert failure(play()).message.endswith("answered with the error 500.")
+
+
+def test_an_address_where_nothing_listens(chromium):
+    context = chromium.new_context()
+    context.open_page()
+    seen = []
+
+    class Notes(Watcher):
+        def step_ends(self, result, console, requests):
+            seen.append(result)
+
+    document = Document((Step("1", "open", inputs={"address": "/"}),))
+    Player(context, Notes()).play(Script(document, {}, Names(), "http://127.0.0.1:9"))
+    context.close()
+    assert seen[0].reason == "page error"
+    assert "could not be opened" in seen[0].message
+
+
+@pytest.mark.parametrize(
+    ("script", "answer", "text", "expected"),
+    [
+        ("confirm('Delete?')", "OK", "", "true"),
+        ("confirm('Delete?')", "Cancel", "", "false"),
+        ("prompt('Name?', 'x')", "OK", "Moon jar", "Moon jar"),
+        ("prompt('Name?')", "Cancel", "", "null"),
+        ("alert('Done')", "OK", "", "undefined"),
+    ],
+)
+def test_browser_dialogs_are_answered(play, site, script, answer, text, expected):
+    site.put("/", f"<button onclick=\"out.textContent = '' + {script}\">Save</button><p id=out>-")
+    dialog = step("dialog", answer=answer, text=text)
+    notes = play(step("press", SAVE), dialog, check(expected), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", notes.results
+    assert notes.results[2].found in ("Delete?", "Name?", "Done")
+
+
+def test_an_unanswered_dialog_is_said_by_the_next_step(play, site):
+    site.put("/", "<button onclick=\"confirm('Delete?')\">Save</button>")
+    failed = failure(play(step("press", SAVE), step("press", SAVE), elements=[SAVE]))
+    assert "The page asks “Delete?”" in failed.message
+
+
+def test_new_windows_are_gone_to_by_an_open_number_and_closed_again(play, site):
+    site.put("/", "<a href=/ticket target=_blank>Save</a><button>Back</button>")
+    site.put("/ticket", "<title>Firing no. 12</title><h1>Ticket</h1>")
+    site.pages["/ticket"] = (200, site.pages["/ticket"][1].replace("<title>Test page</title>", ""))
+    link, heading, back = element("Save", "link"), element("Ticket", "heading"), element("Back")
+    notes = play(
+        step("press", link),
+        step("window", window="Firing no. #"),
+        check("yes", heading, "shown"),
+        step("close window", window="Firing no. #"),
+        step("press", back),
+        elements=[link, heading, back],
+    )
+    assert notes.outcome == "passed", notes.results
+
+
+def test_elements_in_frames_and_shadow_roots_are_reached(play, site):
+    site.put(
+        "/",
+        """<iframe src=/inner style="margin: 60px; width: 500px; height: 200px"></iframe>
+        <div id=host></div><script>
+        host.attachShadow({mode: 'open'}).innerHTML =
+          '<button onclick="this.textContent = `Kept`">Keep</button>'</script>""",
+    )
+    site.put("/inner", f"<button {TELL}>Save</button><p id=out>-</p>")
+    keep, kept = element("Keep"), element("Kept")
+    notes = play(
+        step("press", SAVE),
+        check("pressed true"),
+        step("press", keep),
+        check("yes", kept, "shown"),
+        elements=[SAVE, OUT, keep, kept],
+    )
+    assert notes.outcome == "passed", notes.results
+
+
+def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_same(play, site):
+    site.put(
+        "/",
+        """<meta http-equiv="Content-Security-Policy" content="default-src 'none'; script-src
+        'unsafe-inline'"><script>JSON.stringify = () => 'no'; Array.prototype.map = () => 'no'
+        Element.prototype.querySelectorAll = () => []; window.Set = null</script>
+        <button>Save</button>""",
+    )
+    notes = play(step("press", SAVE), elements=[SAVE])
+    assert notes.outcome == "passed", notes.results
+
+
+def test_contexts_share_nothing(chromium, site):
+    site.put(
+        "/", "<script>document.title = document.cookie || 'none'; document.cookie='a=1'</script>"
+    )
+    titles = []
+    for _ in range(2):
+        context = chromium.new_context()
+        page = context.open_page()
+        page.navigate(site.address + "/", 10)
+        titles.append(page.probe("page")["title"])
+        context.close()
+    assert titles == ["none", "none"]
+
+
+def test_cancelling_ends_a_wait_at_once(chromium, site):
+    site.put("/", "<p>nothing to press</p>")
+    context = chromium.new_context()
+    context.open_page()
+    player = Player(context, Watcher())
+    steps = (Step("1", "open", inputs={"address": "/"}), step("press", SAVE, limit=60))
+    script = Script(Document(steps), {SAVE.id: SAVE}, Names(), site.address)
+    ended = []
+
+    def run():
+        try:
+            player.play(script)
+        except Cancelled:
+            ended.append("cancelled")
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    thread.join(0.8)
+    player.cancel()
+    thread.join(2)
+    assert ended == ["cancelled"]
+
+
+def test_a_browser_that_is_killed_is_said_so():
+    browser = Chromium()
+    context = browser.new_context()
+    context.open_page()
+    browser._process.kill()
+    browser._process.wait(5)
+    seen = []
+
+    class Notes(Watcher):
+        def step_ends(self, result, console, requests):
+            seen.append(result)
+
+    steps = (
+        Step("1", "open", inputs={"address": "/"}),
+        Step("2", "dialog", inputs={"answer": "OK"}),
+    )
+    outcome = Player(context, Notes()).play(Script(Document(steps), {}, Names(), "http://x"))
+    browser.close()
+    assert outcome == "failed"
+    assert [(r.outcome, r.reason) for r in seen] == [("failed", "browser died"), ("skipped", "")]

@@ -1,0 +1,103 @@
+"""Facts from real pages and the clues chosen from them."""
+
+import pytest
+
+from lantern.core.elements.clues import Element, matching
+from lantern.core.elements.facts import Facts
+from lantern.core.engine.finding import query_for
+
+
+def sentences(proposal):
+    return [clue.sentence() for clue in proposal.clues]
+
+
+@pytest.mark.parametrize(
+    ("html", "selector", "kind", "clues"),
+    [
+        ("<button id=x1y2z3>Save</button>", "button", "button", ["name is “Save”"]),
+        ("<label>Piece <input></label>", "input", "text box", ["name is “Piece”"]),
+        ("<label for=a>Pin</label><input id=a type=password>", "input", "password box",
+         ["name is “Pin”"]),
+        ("<input placeholder='Search pieces'>", "input", "text box", ["hint text is “Search pieces”"]),
+        ("<input aria-label=Count>", "input", "text box", ["name is “Count”"]),
+        ("<img alt='A moon jar' src=x>", "img", "picture", ["name is “A moon jar”"]),
+        ("<div role=button tabindex=0>Fire</div>", "div", "button", ["name is “Fire”"]),
+        ("<table aria-label=Firings><tr><td>1</table>", "table", "table", ["name is “Firings”"]),
+        ("<input type=checkbox data-test=rush>", "input", "tick box", ["test id is “rush”"]),
+    ],
+)  # fmt: skip
+def test_the_first_choice_is_what_people_see(page, clues_for, html, selector, kind, clues):
+    page.show(html)
+    proposal = clues_for(selector)
+    assert (proposal.kind, sentences(proposal)) == (kind, clues)
+
+
+def test_a_value_is_named_by_the_word_before_it(page, clues_for):
+    page.show("<section aria-label=Quote><span>Price</span> <output>€ 5.40</output></section>")
+    assert clues_for("output").name == "Price"
+
+
+def test_a_cell_button_is_known_by_its_row(page, clues_for):
+    rows = "".join(
+        f"<tr><td>{n}</td><td>Piece {n}</td><td><button>Menu</button>" for n in range(30)
+    )
+    page.show(f"<table>{rows}</table>")
+    assert sentences(clues_for("button", 7)) == [
+        "name is “Menu”",
+        "in the row with a cell that is “Piece 7”",
+    ]
+
+
+PAGE = """
+<form aria-label=First><label>Name <input name=n></label><button>Save</button></form>
+<form aria-label=Second><label>Name <input name=n></label><button>Save</button></form>
+<ul><li><a href=/a>More</a></li><li><a href=/b>More</a></li><li><a href=/b>More</a></li></ul>
+<p>One</p><p>One</p><span role=button>Save</span><button hidden>Save</button>
+<dl><dt>Cone</dt><dd>6</dd><dt>Clay</dt><dd>6</dd></dl>
+"""
+
+
+def test_what_is_suggested_finds_exactly_that_node_again(page, clues_for):
+    """For every node of a page full of twins, the clues lead back to the node and no other."""
+    page.show(PAGE)
+    for selector in ("input", "form button", "a", "p", "[role=button]", "dd", "li"):
+        place = 0
+        while handle := page.probe("handleAt", selector, place):
+            proposal = clues_for(selector, place)
+            made = Element("e", proposal.name, proposal.kind, proposal.clues)
+            query = query_for(made)
+            seen = page.probe(
+                "lookup",
+                {
+                    "selector": query.selector,
+                    "clues": [clue.as_json() for clue in query.clues],
+                    "aim": False,
+                    "after": None,
+                    "wait": 0,
+                },
+            )
+            found = matching(made.kind, made.clues, map(Facts.read, seen["candidates"]))
+            assert [one.handle for one in found] == [handle], (selector, place, proposal)
+            place += 1
+        assert place > 1 or selector == "[role=button]"
+
+
+def test_properties_are_read_with_their_present_values(page):
+    page.show(
+        """<label>Clay <select><option>Raku<option selected>Stoneware</select></label>
+        <input type=checkbox checked><input type=password value=secret data-x=1>
+        <table><thead><tr><th>a</thead><tr><td>1<tr><td>2<tr hidden><td>3</table>
+        <button disabled>Save</button>"""
+    )
+
+    def read(selector, name):
+        return page.probe("read", page.probe("handleAt", selector, 0), name)
+
+    assert read("select", "selected option") == "Stoneware"
+    assert read("select", "number of options") == "2"
+    assert read("[type=checkbox]", "ticked") == "yes"
+    assert read("table", "number of rows") == "2"
+    assert read("button", "enabled") == "no"
+    assert read("[type=password]", "attribute data-x") == "1"
+    assert read("[type=password]", "value") == ""  # a password is not read back
+    assert read("button", "ticked") is None
