@@ -18,7 +18,7 @@ def sentences(proposal):
         ("<label>Piece <input></label>", "input", "text box", ["name is “Piece”"]),
         ("<label for=a>Pin</label><input id=a type=password>", "input", "password box",
          ["name is “Pin”"]),
-        ("<input placeholder='Search pieces'>", "input", "text box", ["hint text is “Search pieces”"]),
+        ("<input placeholder='Search'>", "input", "text box", ["hint text is “Search”"]),
         ("<input aria-label=Count>", "input", "text box", ["name is “Count”"]),
         ("<img alt='A moon jar' src=x>", "img", "picture", ["name is “A moon jar”"]),
         ("<div role=button tabindex=0>Fire</div>", "div", "button", ["name is “Fire”"]),

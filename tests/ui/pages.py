@@ -10,6 +10,7 @@ from selenium.common.exceptions import (
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 VIEWPORT = (1280, 800)
 
@@ -136,6 +137,27 @@ class Lantern:
     def click_stage(self, x, y):
         self.at(x, y).click().perform()
 
+    def sign_in_on_stage(self, desk):
+        """Record the sign-in of the Kiln Desk."""
+        self.open_on_stage("/sign-in")
+        self.story_has("Open /sign-in")
+        self.click_stage(*desk["member"])
+        self.type_stage("mara")
+        self.story_has("Type mara into Member name")
+        self.click_stage(*desk["password"])
+        self.type_stage("wheel-and-kiln")
+        self.story_has("Type •••••• into Password")
+        self.click_stage(*desk["enter"])
+        self.story_has("Press Sign in")
+        self.stage_at("/quote")
+
+    def stage_at(self, end):
+        """Wait until the stage shows an address that ends so."""
+        until(
+            lambda: self.one("[name=address]").get_attribute("value").endswith(end),
+            f"{end} on the stage",
+        )
+
     def type_stage(self, text):
         ActionChains(self.driver).send_keys(text).perform()
 
@@ -157,6 +179,21 @@ class Lantern:
 
     def sentences(self):
         return [" ".join(e.text.split()) for e in self.all("[data-role=story] li[data-step] > div")]
+
+    def choose_rows(self, which):
+        """Choose the rows to run: all, ticked, or numbers."""
+        select = Select(self.one("[aria-label='Which rows to run']"))
+        select.select_by_value(which if which in ("all", "ticked") else "some")
+        if which not in ("all", "ticked"):
+            self.fill("[aria-label='Numbers of the rows']", which)
+
+    def choose(self, number):
+        """Choose the n-th sentence (from 1) by its number in the margin."""
+        until(lambda: self._choose(number), f"choosing sentence {number}")
+
+    def _choose(self, number):
+        self.all("li[data-step] > span:nth-child(2)")[number - 1].click()
+        return self.all("li[data-step]")[number - 1].get_attribute("aria-selected") == "true"
 
     def story_has(self, *wanted, limit=20.0):
         """Wait until the story ends with these sentences."""

@@ -1,48 +1,9 @@
 """The whole job, on a fresh database: from an address to a defect."""
 
-import urllib.request
-
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.ui.desk_map import DeskMap
 from tests.ui.pages import until
-
-
-class DeskMap:
-    """Where things are on the Kiln Desk's pages, read from a second window beside the stage."""
-
-    def __init__(self, lantern):
-        self.lantern = lantern
-        driver = lantern.driver
-        home = driver.current_window_handle
-        driver.switch_to.new_window("window")
-        driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride",
-            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
-        )
-        desk = lantern.stack.desk_address
-        driver.get(f"{desk}/sign-in")
-        self.places = self._places("member", "password", "enter")
-        driver.find_element(By.ID, "member").send_keys("mara")
-        driver.find_element(By.ID, "password").send_keys("wheel-and-kiln" + Keys.ENTER)
-        until(lambda: driver.find_elements(By.ID, "piece"), "the quote form")
-        self.places |= self._places("piece", "clay", "cone", "count", "rush", "ask")
-        driver.find_element(By.ID, "piece").send_keys("Moon jar")
-        driver.find_element(By.ID, "ask").click()
-        until(lambda: driver.find_elements(By.ID, "price"), "a price")
-        self.places |= self._places("price", "book")
-        driver.close()
-        driver.switch_to.window(home)
-
-    def _places(self, *ids):
-        places = {}
-        for one in ids:
-            box = self.lantern.driver.find_element(By.ID, one).rect
-            places[one] = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-        return places
-
-    def __getitem__(self, name):
-        return self.places[name]
 
 
 def test_from_an_address_to_a_defect(lantern):
@@ -147,10 +108,9 @@ def test_from_an_address_to_a_defect(lantern):
 
     # The same failure again is recognised as the same defect.
     number = lantern.driver.current_url.split("/runs/")[1].split("?")[0]
-    assert urllib.request.urlopen(lantern.stack.desk_address + "/health").status == 200
     lantern.go("/tests")
     lantern.press("A quote for a rushed moon jar")
-    lantern.fill("[aria-label='Which rows to run']", "3")
+    lantern.choose_rows("3")
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the run's end", 60)
     again = _run_number(lantern)

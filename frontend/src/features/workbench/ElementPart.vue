@@ -40,12 +40,12 @@ const replace = (event: Event) =>
 </script>
 
 <template>
-  <Popover as="span" class="relative">
+  <Popover as="span">
     <PopoverButton
       class="rounded px-1 font-semibold underline decoration-line decoration-2 underline-offset-4 hover:bg-sunk"
       >{{ text }}</PopoverButton
     >
-    <PopoverPanel class="floating absolute left-0 w-80 p-3 font-sans text-sm">
+    <PopoverPanel class="floating absolute top-full left-0 w-80 p-3 font-sans text-sm">
       <template v-if="element">
         <label class="mb-2 block">
           Name

@@ -57,11 +57,11 @@ function act(name: string, close: () => void) {
 <template>
   <span class="font-story leading-7" :class="!step.enabled && 'line-through decoration-soft'">
     <template v-for="(part, number) in step.parts" :key="number">
-      <Popover v-if="part.kind === 'words' && number === firstWords && !fixed" as="span" class="relative">
+      <Popover v-if="part.kind === 'words' && number === firstWords && !fixed" as="span">
         <PopoverButton class="rounded px-0.5 hover:bg-sunk" :disabled="others.length === 0">{{
           part.text
         }}</PopoverButton>
-        <PopoverPanel v-slot="{ close }" class="floating absolute left-0 w-56 p-1 font-sans text-sm">
+        <PopoverPanel v-slot="{ close }" class="floating absolute top-full left-0 w-56 p-1 font-sans text-sm">
           <button
             v-for="one in others"
             :key="one.name"

@@ -267,7 +267,7 @@ function show(step: Step, event: MouseEvent) {
             :aria-selected="chosen.includes(step.id)"
             tabindex="0"
             :draggable="!fixed"
-            @click="choose(step.id, $event)"
+            @click.capture="choose(step.id, $event)"
             @dragstart="dragged = step.id"
             @dragover.prevent
             @drop.prevent="drop(step.id)"
@@ -281,7 +281,7 @@ function show(step: Step, event: MouseEvent) {
                 bare
             /></span>
             <span class="text-xs text-soft">{{ number(step.id) }}</span>
-            <div class="min-w-0">
+            <div class="relative min-w-0">
               <Sentence :step="step" :test="test" :catalogue="catalogue" :edits="edits" :fixed="fixed" />
               <span v-if="!step.enabled" class="ml-1 text-xs text-soft">switched off</span>
               <span v-if="step.limit !== null" class="ml-1 text-xs text-soft">up to {{ step.limit }} s</span>

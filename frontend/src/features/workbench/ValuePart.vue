@@ -47,6 +47,12 @@ function save(close: () => void, event?: Event) {
   close()
 }
 
+/** Leaving the field saves what was changed, once. */
+function leave(close: () => void, event: Event) {
+  ;(event.target as HTMLInputElement).blur()
+  close()
+}
+
 function toColumn(close: () => void, chosen?: string) {
   const target = chosen ?? (name.value.trim() || proposed.value)
   close()
@@ -56,7 +62,7 @@ function toColumn(close: () => void, chosen?: string) {
 </script>
 
 <template>
-  <Popover v-slot="{ close }" as="span" class="relative">
+  <Popover v-slot="{ close }" as="span">
     <PopoverButton
       class="rounded px-1 text-left wrap-anywhere hover:bg-sunk"
       :class="
@@ -72,7 +78,7 @@ function toColumn(close: () => void, chosen?: string) {
       <template v-else-if="secret">••••••</template>
       <template v-else>{{ value || '(empty)' }}</template>
     </PopoverButton>
-    <PopoverPanel class="floating absolute left-0 w-72 p-3 font-sans text-sm">
+    <PopoverPanel class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm">
       <label class="block">
         {{ input }}
         <select
@@ -91,7 +97,7 @@ function toColumn(close: () => void, chosen?: string) {
           :value="value"
           :disabled="fixed"
           @change="save(close, $event)"
-          @keydown.enter.prevent="save(close, $event)"
+          @keydown.enter.prevent="leave(close, $event)"
         />
       </label>
       <p v-if="secret" class="mt-2 text-soft">

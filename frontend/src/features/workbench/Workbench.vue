@@ -38,7 +38,9 @@ const picked = ref<Picked | null>(null)
 const chosen = ref<string[]>([])
 const tab = ref<Tab>('rows')
 const folded = ref(false)
-const choice = ref('all')
+const which = ref<'all' | 'ticked' | 'some'>('all')
+const numbers = ref('')
+const choice = computed(() => (which.value === 'some' ? numbers.value.trim() : which.value))
 const runId = ref(0)
 const rowId = ref(0)
 const splitting = ref('')
@@ -104,7 +106,7 @@ async function start(kind: 'try' | 'run') {
     const made = await ask(
       api.POST('/api/tests/{id}/runs', {
         params: { path: { id: id.value } },
-        body: { kind, rows: choice.value || 'all' },
+        body: { kind, rows: choice.value || '1' },
       }),
     )
     rowId.value = 0
@@ -183,19 +185,20 @@ function rename(event: Event) {
           <span class="mx-1 h-5 border-l border-line" />
           <label class="flex items-center gap-1 text-sm text-soft">
             rows
-            <input
-              v-model="choice"
-              class="field w-20"
-              list="row-choices"
-              aria-label="Which rows to run"
-              title="all, ticked, 3, 2-5, 4- or 1,3,6-8"
-            />
-            <datalist id="row-choices">
-              <option value="all" />
-              <option value="ticked" />
-              <option value="1" />
-            </datalist>
+            <select v-model="which" class="field w-auto" aria-label="Which rows to run">
+              <option value="all">all</option>
+              <option value="ticked">ticked</option>
+              <option value="some">some…</option>
+            </select>
           </label>
+          <input
+            v-if="which === 'some'"
+            v-model="numbers"
+            class="field w-24"
+            placeholder="3 or 2-5"
+            aria-label="Numbers of the rows"
+            title="3, 2-5, 4- or 1,3,6-8"
+          />
           <template v-if="!going">
             <button
               class="button"
