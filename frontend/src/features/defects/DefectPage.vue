@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
+import Draft from '@/shared/Draft.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
@@ -43,10 +44,8 @@ async function change(fields: Partial<Shapes['DefectChange']>) {
 }
 
 type Text = 'title' | 'steps' | 'expected' | 'found' | 'notes'
-function save(field: Text, event: Event) {
-  const value = (event.target as HTMLTextAreaElement).value
-  const before = field === 'title' ? shown.value?.defect.title : shown.value?.[field]
-  if (value !== before && (field !== 'title' || value.trim())) void change({ [field]: value })
+function save(field: Text, value: string) {
+  if (field !== 'title' || value.trim()) void change({ [field]: value })
 }
 const choose = (field: 'state' | 'severity', event: Event) =>
   change({ [field]: (event.target as HTMLSelectElement).value })
@@ -59,13 +58,11 @@ const choose = (field: 'state' | 'severity', event: Event) =>
       <p class="text-sm text-soft">
         <RouterLink to="/defects" class="hover:underline">Defects</RouterLink> · {{ id }}
       </p>
-      <input
-        class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
+      <Draft class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
         :value="shown.defect.title"
         :disabled="!mayChange()"
         aria-label="Title"
-        @change="save('title', $event)"
-      />
+        @save="save('title', $event)" />
       <div class="mt-2 mb-4 flex flex-wrap items-center gap-4 text-sm text-soft">
         <label>
           State
@@ -97,44 +94,44 @@ const choose = (field: 'state' | 'severity', event: Event) =>
         <div class="flex flex-col gap-4">
           <label class="text-sm font-semibold">
             Steps to repeat
-            <textarea
+            <Draft
               class="field mt-1 font-story font-normal"
-              :rows="Math.min(16, shown.steps.split('\n').length + 1)"
+              :lines="Math.min(16, shown.steps.split('\n').length + 1)"
               :value="shown.steps"
               :disabled="!mayChange()"
-              @change="save('steps', $event)"
+              @save="save('steps', $event)"
             />
           </label>
           <div class="grid grid-cols-2 gap-3">
             <label class="text-sm font-semibold">
               Expected
-              <textarea
+              <Draft
                 class="field mt-1 font-normal"
-                rows="2"
+                :lines="2"
                 :value="shown.expected"
                 :disabled="!mayChange()"
-                @change="save('expected', $event)"
+                @save="save('expected', $event)"
               />
             </label>
             <label class="text-sm font-semibold">
               Found
-              <textarea
+              <Draft
                 class="field mt-1 font-normal"
-                rows="2"
+                :lines="2"
                 :value="shown.found"
                 :disabled="!mayChange()"
-                @change="save('found', $event)"
+                @save="save('found', $event)"
               />
             </label>
           </div>
           <label class="text-sm font-semibold">
             Notes
-            <textarea
+            <Draft
               class="field mt-1 font-normal"
-              rows="4"
+              :lines="4"
               :value="shown.notes"
               :disabled="!mayChange()"
-              @change="save('notes', $event)"
+              @save="save('notes', $event)"
             />
           </label>
         </div>

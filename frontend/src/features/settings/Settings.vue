@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import { api, ask, isLead, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue, useEnvironments, usePeople } from '@/api/queries'
+import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
@@ -41,9 +42,7 @@ async function addEnvironment() {
   if (made) fresh.value = { name: '', address: '' }
 }
 
-function change(one: Shapes['EnvironmentOut'], part: 'name' | 'address', event: Event) {
-  const value = (event.target as HTMLInputElement).value
-  if (value === one[part]) return
+function change(one: Shapes['EnvironmentOut'], part: 'name' | 'address', value: string) {
   const body = { name: one.name, address: one.address, [part]: value }
   void act(
     () => ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body })),
@@ -99,22 +98,16 @@ async function addPerson() {
           <tbody>
             <tr v-for="one in environments.data.value?.environments" :key="one.id">
               <td>
-                <input
-                  class="field"
-                  :value="one.name"
+                <Draft class="field" :value="one.name"
                   :disabled="!mayChange()"
                   aria-label="Name"
-                  @change="change(one, 'name', $event)"
-                />
+                  @save="change(one, 'name', $event)" />
               </td>
               <td>
-                <input
-                  class="field"
-                  :value="one.address"
+                <Draft class="field" :value="one.address"
                   :disabled="!mayChange()"
                   aria-label="Address"
-                  @change="change(one, 'address', $event)"
-                />
+                  @save="change(one, 'address', $event)" />
               </td>
               <td>
                 <span class="flex flex-wrap items-center gap-1">

@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 
 import { api, ask } from '@/api/client'
 import type { Shapes, Step, Test } from '@/api/client'
+import Draft from '@/shared/Draft.vue'
 import { complain } from '@/shared/notes'
 
 import type { Edits } from './useEdits'
@@ -18,8 +19,8 @@ const props = defineProps<{
 }>()
 const queries = useQueryClient()
 
-async function rename(event: Event) {
-  const name = (event.target as HTMLInputElement).value.trim()
+async function rename(typed: string) {
+  const name = typed.trim()
   if (!props.element || !name || name === props.element.name) return
   try {
     await ask(
@@ -49,7 +50,7 @@ const replace = (event: Event) =>
       <template v-if="element">
         <label class="mb-2 block">
           Name
-          <input class="field mt-1" :value="element.name" :disabled="fixed" @change="rename" />
+          <Draft class="field mt-1" :value="element.name" :disabled="fixed" @save="rename" />
         </label>
         <p class="mb-1 text-soft">
           A {{ element.kind }} on {{ element.page || 'a page without a title' }}, known by

@@ -4,6 +4,8 @@ import { computed, ref } from 'vue'
 
 import type { Catalogue, Step, Test } from '@/api/client'
 
+import Draft from '@/shared/Draft.vue'
+
 import type { Edits } from './useEdits'
 
 const props = defineProps<{
@@ -40,16 +42,13 @@ const proposed = computed(() => {
 })
 const name = ref('')
 
-function save(close: () => void, event?: Event) {
-  const next = event ? (event.target as HTMLInputElement | HTMLSelectElement).value : ''
+function save(close: () => void, next: string) {
   if (next !== value.value)
-    void props.edits.edit({ do: 'change', step: props.step.id, fields: { inputs: { [props.input]: next } } })
-  close()
-}
-
-/** Leaving the field saves what was changed, once. */
-function leave(close: () => void, event: Event) {
-  ;(event.target as HTMLInputElement).blur()
+    void props.edits.edit({
+      do: 'change',
+      step: props.step.id,
+      fields: { inputs: { [props.input]: next } },
+    })
   close()
 }
 
@@ -86,18 +85,18 @@ function toColumn(close: () => void, chosen?: string) {
           class="field mt-1"
           :value="value"
           :disabled="fixed"
-          @change="save(close, $event)"
+          @change="save(close, ($event.target as HTMLSelectElement).value)"
         >
           <option v-if="!choices.includes(value)">{{ value }}</option>
           <option v-for="one in choices" :key="one">{{ one }}</option>
         </select>
-        <input
+        <Draft
           v-else
           class="field mt-1"
           :value="value"
           :disabled="fixed"
-          @change="save(close, $event)"
-          @keydown.enter.prevent="leave(close, $event)"
+          @save="save(close, $event)"
+          @keydown.enter="close()"
         />
       </label>
       <p v-if="secret" class="mt-2 text-soft">

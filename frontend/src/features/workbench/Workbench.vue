@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import { useCatalogue, useResults, useRun, useTest } from '@/api/queries'
+import Draft from '@/shared/Draft.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain } from '@/shared/notes'
@@ -103,6 +104,7 @@ function endChecks() {
 async function start(kind: 'try' | 'run') {
   try {
     if (recording.value) record(false)
+    await edits.settled() // a row that was just ticked or typed has to be there
     const made = await ask(
       api.POST('/api/tests/{id}/runs', {
         params: { path: { id: id.value } },
@@ -138,9 +140,8 @@ async function split() {
     complain(error)
   }
 }
-function rename(event: Event) {
-  const name = (event.target as HTMLInputElement).value
-  if (test.value && name.trim() && name !== test.value.name) void edits.rename(name)
+function rename(name: string) {
+  if (name.trim()) void edits.rename(name)
 }
 </script>
 
@@ -149,12 +150,12 @@ function rename(event: Event) {
     <Trouble :error="query.error.value" class="m-4" />
     <template v-if="test && catalogue.data.value">
       <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
-        <input
+        <Draft
           class="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
           :value="test.name"
           :disabled="fixed"
           aria-label="Name of the test"
-          @change="rename"
+          @save="rename"
         />
         <span class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
         <template v-if="!fixed">

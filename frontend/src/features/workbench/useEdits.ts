@@ -43,6 +43,8 @@ export function useEdits(test: Ref<Test | undefined>) {
 
   const path = (shown: Test) => ({ params: { path: { id: shown.id } } })
   return {
+    /** Resolves when all changes made so far have been answered. */
+    settled: () => line,
     edit: (edit: Edit) =>
       inTurn((shown) =>
         ask(
