@@ -15,6 +15,7 @@ export default ts.config(
       'vue/multi-word-component-names': 'off',
       'vue/no-v-html': 'error',
       'no-undef': 'off',
+      'vue/first-attribute-linebreak': 'off', // prettier breaks lines
     },
   },
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },

@@ -94,7 +94,9 @@ def parser() -> argparse.ArgumentParser:
     status.set_defaults(work=_status)
 
     test = commands.add_parser("test", help="check everything, or a part")
-    test.add_argument("part", nargs="?", default="all", help="all, lint, types, core, api, station, host or ui")
+    test.add_argument(
+        "part", nargs="?", default="all", help="all, lint, types, core, api, station, host or ui"
+    )
     test.add_argument("rest", nargs=argparse.REMAINDER, help="passed on to pytest")
     test.set_defaults(work=_test)
 

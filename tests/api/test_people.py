@@ -8,7 +8,15 @@ from tests.api.conftest import PASSWORDS, Client
 
 def test_nothing_is_told_without_signing_in(app):
     stranger = Client(app, None)
-    for path in ("/tests", "/runs", "/defects", "/me", "/environments", "/events", "/pictures/x"):
+    for path in (
+        "/tests",
+        "/runs",
+        "/defects",
+        "/me",
+        "/environments",
+        "/live/events",
+        "/pictures/x",
+    ):
         answer = stranger.get(path)
         assert (answer.status_code, answer.json["code"]) == (401, "sign_in_needed")
 

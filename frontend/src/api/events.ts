@@ -24,19 +24,38 @@ function stale(notice: Notice): unknown[][] {
   }
 }
 
+const AGAIN = 1500
+
 /** Keep the queries fresh by the server's notices; returns a function that stops it. */
 export function followEvents(queries: QueryClient): () => void {
-  const source = new EventSource('/api/events')
   const waiting = new Map<string, unknown[]>()
-  let timer = 0
+  let socket: WebSocket | null = null
+  let flushing = 0
+  let reconnecting = 0
+  let over = false
+
   const flush = () => {
-    timer = 0
+    flushing = 0
     for (const key of waiting.values()) void queries.invalidateQueries({ queryKey: key })
     waiting.clear()
   }
-  source.onmessage = (event) => {
-    for (const key of stale(JSON.parse(event.data) as Notice)) waiting.set(JSON.stringify(key), key)
-    if (!timer) timer = window.setTimeout(flush, 60) // many notices of one run make one request
+  const take = (notice: Notice) => {
+    for (const key of stale(notice)) waiting.set(JSON.stringify(key), key)
+    flushing ||= window.setTimeout(flush, 60) // many notices of one run make one request
   }
-  return () => source.close()
+  const connect = (again: boolean) => {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
+    socket = new WebSocket(`${scheme}://${location.host}/api/live/events`)
+    socket.onmessage = ({ data }) => take(JSON.parse(data) as Notice)
+    socket.onopen = () => again && take({ about: 'reconnected' }) // something was missed meanwhile
+    socket.onclose = () => {
+      if (!over) reconnecting = window.setTimeout(() => connect(true), AGAIN)
+    }
+  }
+  connect(false)
+  return () => {
+    over = true
+    window.clearTimeout(reconnecting)
+    socket?.close()
+  }
 }

@@ -32,10 +32,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
     parts = {
         "lint": lint,
         "types": types,
-        **{
-            name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)]
-            for name in TESTS
-        },
+        **{name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)] for name in TESTS},
     }
     if part == "all":
         return [*lint, *types, ("pytest", [*pytest, "tests"], ROOT)]

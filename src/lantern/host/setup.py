@@ -180,7 +180,7 @@ def build() -> None:
     value = digest([ROOT / "probe" / "src", *config])
     once("probe", "Building the probe", value, PROBE, lambda: npm("build:probe"))
 
-    api = digest([sources / "web" / "shapes.py", sources / "web" / "views"])
+    api = digest([*sorted((sources / "web").glob("*.py")), sources / "web" / "views"])
 
     def types() -> None:
         run(

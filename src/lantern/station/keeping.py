@@ -37,6 +37,7 @@ class Keeper:
         """Keep a change of the story; a step that a person deleted meanwhile stays deleted."""
         match change:
             case Add():
+                self.settle_secrets()
                 self._add(change, picture)
             case Update():
                 try:
@@ -103,29 +104,26 @@ class Keeper:
             tests.edit(session, self._test_id, edit, self._account_id)
 
     def settle_secrets(self) -> None:
-        """Use one secret where the same password was typed again."""
+        """Use one secret where the same password was typed again; called when typing is over."""
+        typed = {key: kept for key, kept in self._kept.items() if kept.secret}
+        if not typed:
+            return
         with self._database.session() as session:
-            test = tests.get(session, self._test_id)
-            values = self._vault.values(session, test.environment_id)
-            for key, kept in list(self._kept.items()):
-                same = next(
-                    (
-                        name
-                        for name, value in values.items()
-                        if kept.secret and name != kept.secret and value == values.get(kept.secret)
-                    ),
-                    None,
-                )
+            environment = tests.get(session, self._test_id).environment_id
+            for key, kept in typed.items():
+                self._kept[key] = _Kept(kept.step_id)
+                values = self._vault.values(session, environment)
+                value = values.pop(kept.secret, None)
+                same = next((name for name, known in values.items() if known == value), None)
                 if same is None:
                     continue
-                template = f"${{secret.{same}}}"
-                edit = ChangeStep(kept.step_id, {"inputs": {"text": template}})
+                inputs = {"text": f"${{secret.{same}}}"}
                 try:
+                    edit = ChangeStep(kept.step_id, {"inputs": inputs})
                     tests.edit(session, self._test_id, edit, self._account_id)
                 except Missing:
-                    continue
-                self._vault.drop(session, test.environment_id, kept.secret)
-                self._kept[key] = _Kept(kept.step_id, "")
+                    continue  # the sentence was deleted meanwhile
+                self._vault.drop(session, environment, kept.secret)
 
 
 def _share(box: Box) -> tuple[float, float, float, float]:

@@ -49,7 +49,7 @@ class Stage:
         self.idle_since = time.monotonic()
         self.viewers = 0
         self._recorder = Recorder(base)
-        self._reports: queue.Queue[tuple[Event, bytes] | None] = queue.Queue()
+        self._reports: queue.Queue[tuple[Event | None, bytes] | None] = queue.Queue()
         self._picked: dict[str, Any] | None = None
         self._files = Path(tempfile.mkdtemp(prefix="lantern-files-"))
         self._commands: dict[str, Callable[[Message], None]] = {
@@ -227,6 +227,7 @@ class Stage:
     def _record(self, message: Message) -> None:
         self.recording = bool(message["on"])
         self._recorder.forget()
+        self._reports.put((None, b""))  # whatever was being typed is complete
         self.live.say({"type": "recording", "on": self.recording})
 
     # -- pointing and checking -----------------------------------------------------------------
@@ -348,11 +349,14 @@ class Stage:
         while (item := self._reports.get()) is not None:
             event, picture = item
             try:
+                if event is None:
+                    self.keeper.settle_secrets()
+                    continue
                 for change in self._recorder.feed(event):
                     self.keeper.keep(change, picture)
             except Problem as error:
                 self._error(f"Not recorded: {error.message}", error.hint)
             except Exception:
                 # Nothing that a page reports may end the recording of what comes after it.
-                log.exception("recording_failed", event_type=event.type)
+                log.exception("recording_failed", event_type=event.type if event else "")
                 self._error("Something that you did could not be recorded.", "Do it once more.")

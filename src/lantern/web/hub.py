@@ -12,8 +12,8 @@ import structlog
 from lantern.store.database import CHANNEL
 
 log = structlog.get_logger()
-PING = 5.0
-"""Seconds between two signs of life on a stream of events."""
+QUIET = 2.0
+"""Seconds after which whoever follows the notices may look whether its client is still there."""
 
 
 class Hub:
@@ -25,8 +25,8 @@ class Hub:
         self._lock = threading.Lock()
         self._started = False
 
-    def stream(self) -> Iterator[str]:
-        """Yield notices (JSON) as server-sent events until the client goes away."""
+    def notices(self) -> Iterator[str | None]:
+        """Yield notices (JSON) for as long as someone asks; None when none came for a while."""
         mine: queue.Queue[str] = queue.Queue(1000)
         with self._lock:
             if not self._started:
@@ -34,12 +34,11 @@ class Hub:
                 threading.Thread(target=self._listen, name="hub", daemon=True).start()
             self._streams.add(mine)
         try:
-            yield ": welcome\n\n"
             while True:
                 try:
-                    yield f"data: {mine.get(timeout=PING)}\n\n"
+                    yield mine.get(timeout=QUIET)
                 except queue.Empty:
-                    yield ": still here\n\n"
+                    yield None
         finally:
             with self._lock:
                 self._streams.discard(mine)

@@ -271,8 +271,6 @@ function show(step: Step, event: MouseEvent) {
             @dragstart="dragged = step.id"
             @dragover.prevent
             @drop.prevent="drop(step.id)"
-            @mouseenter="show(step, $event)"
-            @mouseleave="preview = null"
           >
             <span class="pt-1"
               ><Outcome v-if="outcomes.get(step.id)" :outcome="outcomes.get(step.id)!.outcome" bare /><Outcome
@@ -289,7 +287,14 @@ function show(step: Step, event: MouseEvent) {
                 {{ outcomes.get(step.id)!.message }}
               </p>
             </div>
-            <Thumbnail v-if="step.picture" class="ml-2 self-center" :digest="step.picture" :box="step.box" />
+            <Thumbnail
+              v-if="step.picture"
+              class="ml-2 self-center"
+              :digest="step.picture"
+              :box="step.box"
+              @mouseenter="show(step, $event)"
+              @mouseleave="preview = null"
+            />
           </li>
         </ol>
       </section>

@@ -10,11 +10,16 @@ const SIZE = { width: 64, height: 30 }
 const PAGE = { width: 1280, height: 800 }
 /** Two and a half page pixels to one of the thumbnail: enough to tell a button from a field. */
 const SCALE = 0.4
+const MARGIN = 4
 
 const style = computed(() => {
   const [x = 0, y = 0, width = 1, height = 1] = props.box ?? []
   const scale = props.box ? SCALE : SIZE.width / PAGE.width
-  const left = (x + width / 2) * PAGE.width * scale - SIZE.width / 2
+  // A wide field is told by its beginning, a small button by its middle.
+  const wide = width * PAGE.width * scale > SIZE.width
+  const left = wide
+    ? x * PAGE.width * scale - MARGIN
+    : (x + width / 2) * PAGE.width * scale - SIZE.width / 2
   const top = (y + height / 2) * PAGE.height * scale - SIZE.height / 2
   const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most)
   return {

@@ -1,0 +1,80 @@
+"""Keeping what is recorded: at once, with passwords sealed and deleted sentences left deleted."""
+
+from lantern.core.recording.events import Event
+from lantern.core.recording.recorder import Recorder
+from lantern.core.steps.edits import Remove
+from lantern.core.steps.model import Document
+from lantern.station.keeping import Keeper
+from lantern.store import tests
+from lantern.store.models import Account, Environment
+from lantern.store.vault import Vault
+from tests.core.samples import node
+
+pin = node("input", "Pin", 2, role="", attributes={"type": "password"})
+ask = node("button", "Get a quote", 5)
+
+
+class Recording:
+    """A recorder and a keeper on a fresh test."""
+
+    def __init__(self, database):
+        self.database, self.vault = database, Vault()
+        with database.session() as session:
+            author = session.query(Account).filter_by(username="odo").one().id
+            self.environment = session.query(Environment).one().id
+            self.test = tests.create(session, "Kept", self.environment, author).id
+        self.recorder = Recorder("http://desk")
+        self.keeper = Keeper(database, self.vault, self.test, author)
+
+    def do(self, kind, facts, **more):
+        event = Event(kind, facts, page="Quote", window="w", **more)
+        for change in self.recorder.feed(event):
+            self.keeper.keep(change, b"a picture")
+
+    def steps(self):
+        with self.database.session() as session:
+            return Document.read(tests.get(session, self.test).body).steps
+
+    def secrets(self):
+        with self.database.session() as session:
+            return self.vault.values(session, self.environment)
+
+
+def test_a_new_password_becomes_a_secret_of_the_environment(database):
+    recording = Recording(database)
+    for typed in ("s", "sl", "slip-2"):
+        recording.do("input", pin, value=typed, secret=True)
+    recording.do("click", ask)
+    steps = recording.steps()
+    assert steps[0].inputs == {"text": "${secret.pin}"}
+    assert recording.secrets()["pin"] == "slip-2"
+    assert steps[1].picture
+    assert "slip-2" not in str([step.as_json() for step in steps])
+
+
+def test_a_password_that_is_known_already_uses_its_secret_again(database):
+    recording = Recording(database)
+    for typed in ("w", "wheel-and-kiln"):
+        recording.do("input", pin, value=typed, secret=True)
+    recording.do("click", ask)
+    assert recording.steps()[0].inputs == {"text": "${secret.mara_password}"}
+    assert "pin" not in recording.secrets()
+
+
+def test_what_a_person_deleted_while_typing_goes_on_stays_deleted(database):
+    recording = Recording(database)
+    field = node("input", "Piece", 3)
+    recording.do("input", field, value="Mo")
+    with database.session() as session:
+        gone = recording.steps()[0].id
+        tests.edit(session, recording.test, Remove((gone,)), None)
+    recording.do("input", field, value="Moon")
+    assert recording.steps() == ()
+
+
+def test_the_same_element_recorded_twice_is_one_element(database):
+    recording = Recording(database)
+    recording.do("click", ask)
+    recording.do("click", node("button", "Get a quote", 77))
+    first, second = recording.steps()
+    assert first.element == second.element
