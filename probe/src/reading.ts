@@ -55,7 +55,18 @@ export function read(handle: number, property: string): string | null {
     return ''
   }
   if (property.startsWith('attribute ')) return node.getAttribute(property.slice(10)) ?? ''
+  if (property.startsWith('property ')) return scalar(node, property.slice(9))
   return PROPERTIES[property]?.(node) ?? null
+}
+
+const LONG = new Set(['innerHTML', 'outerHTML', 'innerText', 'outerText', 'textContent', 'baseURI'])
+
+/** A plain value that the node has in script, as text; null for all else, and for a password. */
+function scalar(node: Element, name: string): string | null {
+  if (node instanceof HTMLInputElement && node.type === 'password' && /value/i.test(name)) return null
+  const value: unknown = (node as unknown as Record<string, unknown>)[name]
+  if (typeof value === 'boolean') return yes(value)
+  return typeof value === 'string' || typeof value === 'number' ? tidy(String(value)) : null
 }
 
 /** All properties of a node with their present values, attributes included. */
@@ -66,6 +77,11 @@ export function readAll(node: Element): Record<string, string> {
     if (value !== null) found[name] = value
   }
   for (const { name, value } of node.attributes) found[`attribute ${name}`] = tidy(value)
+  for (const name in node) {
+    if (LONG.has(name) || /^[A-Z_]+$/.test(name)) continue // constants say nothing of the node
+    const value = scalar(node, name)
+    if (value) found[`property ${name}`] = value
+  }
   return found
 }
 

@@ -100,4 +100,6 @@ def test_properties_are_read_with_their_present_values(page):
     assert read("button", "enabled") == "no"
     assert read("[type=password]", "attribute data-x") == "1"
     assert read("[type=password]", "value") == ""  # a password is not read back
+    assert read("[type=password]", "property value") is None
+    assert read("button", "property tabIndex") == "0"
     assert read("button", "ticked") is None

@@ -13,8 +13,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import structlog
+
 from lantern.browser.cdp import BrowserError, BrowserGone, Connection
 from lantern.browser.page import Page
+
+log = structlog.get_logger()
 
 VIEWPORT = (1280, 800)
 """Width and height of every page under test, in CSS pixels."""
@@ -55,27 +59,40 @@ def find_chromium() -> str:
     raise BrowserError("Chromium is not installed. Install it with: apt-get install chromium")
 
 
+def _address(process: subprocess.Popen[str]) -> str:
+    """Wait for the line on which Chromium tells its debugging address."""
+    found: list[str] = []
+    said: list[str] = []
+    ready = threading.Event()
+
+    def read() -> None:
+        stream = process.stderr
+        assert stream is not None  # noqa: S101 - opened with PIPE above
+        try:
+            for line in stream:
+                said.append(line)
+                match = re.search(r"DevTools listening on (ws://\S+)", line)
+                if match:
+                    found.append(match.group(1))
+                    ready.set()
+                del said[:-20]
+        except ValueError:
+            pass  # closed while reading
+        ready.set()
+
+    threading.Thread(target=read, name="chromium-stderr", daemon=True).start()
+    if not ready.wait(START_LIMIT) or not found:
+        raise BrowserError("Chromium did not start. It said: " + "".join(said[-5:]).strip())
+    return found[0]
+
+
 class Chromium:
     """A running Chromium process with any number of isolated contexts."""
 
     def __init__(self) -> None:
         self._profile = Path(tempfile.mkdtemp(prefix="lantern-chromium-"))
-        flags = [*FLAGS, f"--user-data-dir={self._profile}"]
-        if os.geteuid() == 0:
-            flags.append("--no-sandbox")  # Chromium refuses to start as root with it
-        self._process = subprocess.Popen(
-            [find_chromium(), *flags, "about:blank"],
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.PIPE,
-            text=True,
-            start_new_session=True,
-        )
+        self._process, self.connection = self._start()
         self._contexts: dict[str, Context] = {}
-        try:
-            self.connection = Connection(self._address())
-        except BaseException:
-            self.close()
-            raise
         product = str(self.connection.call("Browser.getVersion")["product"])
         self.version = "Chromium " + product.partition("/")[2]
         self.connection.listen("", self._event)
@@ -84,6 +101,33 @@ class Chromium:
             "Target.setAutoAttach",
             {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True},
         )
+
+    def _start(self) -> tuple[subprocess.Popen[str], Connection]:
+        """Start the process, with its sandbox where that works."""
+        if os.geteuid() == 0:  # Chromium refuses to start as root with it
+            return self._launch("--no-sandbox")
+        try:
+            return self._launch()
+        except BrowserError as error:
+            if "sandbox" not in str(error):
+                raise
+            log.warning("chromium_without_sandbox")  # containers often forbid it
+            return self._launch("--no-sandbox")
+
+    def _launch(self, *more: str) -> tuple[subprocess.Popen[str], Connection]:
+        process = subprocess.Popen(
+            [find_chromium(), *FLAGS, f"--user-data-dir={self._profile}", *more, "about:blank"],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
+        try:
+            return process, Connection(_address(process))
+        except BaseException:
+            process.kill()
+            process.wait(5)
+            raise
 
     @property
     def pid(self) -> int:
@@ -112,10 +156,9 @@ class Chromium:
 
     def close(self) -> None:
         """End the browser and remove its profile."""
-        connection = getattr(self, "connection", None)
-        if connection and not connection.closed.is_set():
+        if not self.connection.closed.is_set():
             try:
-                connection.call("Browser.close", timeout=3)
+                self.connection.call("Browser.close", timeout=3)
             except BrowserError:
                 pass
         try:
@@ -126,32 +169,6 @@ class Chromium:
         if self._process.stderr:
             self._process.stderr.close()
         shutil.rmtree(self._profile, ignore_errors=True)
-
-    def _address(self) -> str:
-        """Wait for the line on which Chromium tells its debugging address."""
-        found: list[str] = []
-        said: list[str] = []
-        ready = threading.Event()
-
-        def read() -> None:
-            stream = self._process.stderr
-            assert stream is not None  # noqa: S101 - opened with PIPE above
-            try:
-                for line in stream:
-                    said.append(line)
-                    match = re.search(r"DevTools listening on (ws://\S+)", line)
-                    if match:
-                        found.append(match.group(1))
-                        ready.set()
-                    del said[:-20]
-            except ValueError:
-                pass  # closed while reading
-            ready.set()
-
-        threading.Thread(target=read, name="chromium-stderr", daemon=True).start()
-        if not ready.wait(START_LIMIT) or not found:
-            raise BrowserError("Chromium did not start. It said: " + "".join(said[-5:]).strip())
-        return found[0]
 
     def _event(self, message: dict[str, Any]) -> None:
         params = message["params"]

@@ -39,18 +39,20 @@ PROPERTIES: dict[str, Property] = dict(
         _property("name", "text", ["picture"]),
     ]
 )
-"""Properties that Lantern names; every attribute is one as well ("attribute href")."""
+"""Properties that Lantern names; all others are there on demand ("attribute href")."""
 
-ATTRIBUTE = "attribute "
+ON_DEMAND = ("attribute ", "property ")
+"""What the names of all other properties begin with: markup, and plain values in script."""
+
 AVOIDED_CLUES = {"text": ("text", "name"), "name": ("name", "text"), "value": ()}
 """Facts that a check of a property must not rely on to find the element."""
 
 
 def check_property(name: str) -> str:
     """Return the name of a property; raises UnknownName when there is none such."""
-    if name in PROPERTIES or (name.startswith(ATTRIBUTE) and len(name) > len(ATTRIBUTE)):
+    if name in PROPERTIES or any(name.startswith(o) and name != o for o in ON_DEMAND):
         return name
-    raise UnknownName("property", name, [*PROPERTIES, "attribute …"])
+    raise UnknownName("property", name, [*PROPERTIES, "attribute …", "property …"])
 
 
 def common_for(kind: str) -> list[str]:
