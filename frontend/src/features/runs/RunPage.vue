@@ -41,10 +41,14 @@ watch(
   },
   { immediate: true },
 )
-watch([steps, filter], ([now]) => {
+watch(
+  [steps, filter],
+  ([now]) => {
   if (shown.value.some((step) => step.id === resultId.value)) return
   resultId.value = (now.find((step) => step.outcome === 'failed') ?? shown.value[0])?.id ?? 0
-})
+},
+  { immediate: true }, // the results may be known already, from the workbench
+)
 
 function open(row: number) {
   rowId.value = row
