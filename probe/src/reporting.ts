@@ -46,6 +46,15 @@ function isTextual(node: Element): boolean {
   return node instanceof HTMLTextAreaElement || (node as HTMLElement).isContentEditable
 }
 
+const secrets = new WeakSet<Element>()
+
+/** Whether a field takes a password, or did before the page showed it as plain text. */
+function isSecret(node: Element): boolean {
+  const asked = /password/.test(node.getAttribute('autocomplete') ?? '')
+  if (asked || (node as HTMLInputElement).type === 'password') secrets.add(node)
+  return secrets.has(node)
+}
+
 function onInput(event: Event): void {
   let node = target(event)
   if (!node || !isTextual(node)) return
@@ -53,7 +62,7 @@ function onInput(event: Event): void {
   const value = (node as HTMLInputElement).value ?? tidy(node.textContent)
   const more = {
     value,
-    secret: (node as HTMLInputElement).type === 'password',
+    secret: isSecret(node),
   }
   if (typing === node) {
     send({
@@ -112,6 +121,12 @@ function onMouseDown(event: MouseEvent): void {
   send({ type: 'options', ...list.shown })
 }
 
+/** A field can be turned into plain text before the first letter: it is looked at when entered. */
+function onFocus(event: Event): void {
+  const node = target(event)
+  if (node) isSecret(node)
+}
+
 /** Start reporting: `selector` tells what a press means as a whole, `sender` takes the events. */
 export function startReporting(selector: string, sender: Send): void {
   const first = pressable === '*'
@@ -121,6 +136,7 @@ export function startReporting(selector: string, sender: Send): void {
   for (const type of ['click', 'dblclick', 'contextmenu'] as const)
     addEventListener(type, onPress, { capture: true })
   addEventListener('mousedown', onMouseDown, { capture: true })
+  addEventListener('focusin', onFocus, { capture: true })
   addEventListener('input', onInput, { capture: true })
   addEventListener('change', onChange, { capture: true })
   addEventListener('keydown', onKey, { capture: true })

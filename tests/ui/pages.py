@@ -184,7 +184,7 @@ class Lantern:
         """Choose the rows to run: all, ticked, or numbers."""
         select = Select(self.one("[aria-label='Which rows to run']"))
         select.select_by_value(which if which in ("all", "ticked") else "some")
-        if which not in ("all", "ticked"):
+        if which not in ("all", "ticked", ""):
             self.fill("[aria-label='Numbers of the rows']", which)
 
     def choose(self, number):

@@ -132,6 +132,9 @@ def test_rows_are_pasted_imported_ticked_and_taken_back(lantern, tmp_path):
         lambda: values(stack, test) == [["Moon jar", "Raku"], ["Tea\ncaddy", "Stoneware"]], "2 rows"
     )
     lantern.one("[aria-label='Tick row 2']").click()
+    lantern.choose_rows("")
+    lantern.press("Try")
+    lantern.sees("Say which rows to run")
     lantern.choose_rows("ticked")
     lantern.press("Try")
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)

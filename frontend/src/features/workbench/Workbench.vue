@@ -102,13 +102,17 @@ function endChecks() {
 }
 
 async function start(kind: 'try' | 'run') {
+  if (!choice.value) {
+    complain(new Error('Say which rows to run, for example 3 or 2-5.'))
+    return
+  }
   try {
     if (recording.value) record(false)
     await edits.settled() // a row that was just ticked or typed has to be there
     const made = await ask(
       api.POST('/api/tests/{id}/runs', {
         params: { path: { id: id.value } },
-        body: { kind, rows: choice.value || '1' },
+        body: { kind, rows: choice.value },
       }),
     )
     rowId.value = 0
