@@ -73,7 +73,20 @@ def stack(make_database, tmp_path_factory):
 def pytest_runtest_makereport(item, call):
     report = yield
     setattr(item, f"report_{report.when}", report)
+    if report.when == "call" and report.failed and "stack" in item.fixturenames:
+        _tell_more(item, report)
     return report
+
+
+def _tell_more(item, report):
+    """Add what the page said and what the processes logged: elsewhere only this is seen."""
+    driver, stack = item.funcargs.get("driver"), item.funcargs["stack"]
+    if driver:
+        shown = f"{driver.current_url}\n{driver.find_element('tag name', 'body').text}"
+        report.sections.append(("The page", shown[:3000]))
+    for log in sorted(stack.logs.glob("*.log")):
+        tail = log.read_text(errors="replace").splitlines()[-25:]
+        report.sections.append((log.name, "\n".join(line[:300] for line in tail)))
 
 
 @pytest.fixture

@@ -7,12 +7,12 @@ import urllib.request
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from lantern.core.steps.edits import Change
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.store import models, runs, tests
-from lantern.store.models import Environment, Run
+from lantern.store.models import Environment, Result, Run, RunRow
 from tests.ui.pages import until
 
 
@@ -59,6 +59,7 @@ def test_a_killed_station_leaves_an_interrupted_run_and_the_next_goes_on(lantern
     lantern.one("[data-role=live-run] canvas", 30)
     first = int(lantern.button("Cancel") and newest(stack, slow))
     until(lambda: state_of(stack, first) == "running", "the run under way")
+    until(lambda: steps_kept(stack, first) == 1, "the first step kept")
     os.killpg(stack.station.pid, signal.SIGKILL)
     stack.station.process.wait(10)
     lantern.go(f"/tests/{quick}")
@@ -73,6 +74,12 @@ def test_a_killed_station_leaves_an_interrupted_run_and_the_next_goes_on(lantern
     assert lantern.one("[data-role=run-state]").text == "interrupted"
     until(lambda: len(lantern.all("[data-role=step]")) == 1, "the step that was kept")
     until(stack.healthy, "a station again", 30)
+
+
+def steps_kept(stack, run_id):
+    with stack.database.session() as session:
+        query = select(func.count()).select_from(Result).join(RunRow)
+        return session.scalar(query.where(RunRow.run_id == run_id))
 
 
 def newest(stack, test_id):

@@ -12,7 +12,14 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, Connection, answer
+from lantern.browser.cdp import (
+    BrowserError,
+    BrowserGone,
+    CommandFailed,
+    Connection,
+    NoAnswer,
+    answer,
+)
 from lantern.browser.keys import Key, key_of, modifiers_of
 
 WORLD = "lantern"
@@ -136,7 +143,12 @@ class Page:
         """Wait until the window can be used."""
         if self._prepared is not None:
             answer(self._prepared, "the set-up of a window", limit)
-        self._wait(lambda: bool(self._worlds), limit)
+        while not self._wait(lambda: bool(self._worlds), min(limit, 3.0)):
+            if limit <= 0:
+                raise NoAnswer("The probe did not start in a new window.")
+            # The first empty document can come before the window is watched; a new one can not.
+            self.call("Page.navigate", url="about:blank")
+            limit -= 3.0
 
     def _know_frame(self, future: Future[dict[str, Any]]) -> None:
         if not future.exception():

@@ -6,8 +6,13 @@ import json
 import threading
 from typing import Any
 
+from lantern.browser.cdp import BrowserError, CommandFailed, NoAnswer
 from lantern.browser.chromium import Context
-from lantern.browser.page import Page
+from lantern.browser.page import DialogOpen, Page
+
+FIRST_PICTURE = 0.7
+"""Seconds after which a picture is asked for when none came: a page that stands still while its
+process is replaced sends none by itself."""
 
 
 class Viewer:
@@ -63,6 +68,7 @@ class Live:
         self._always = always
         self._viewers: list[Viewer] = []
         self._shown: Page | None = None
+        self._fresh = threading.Event()
         self._lock = threading.RLock()
         context.on_change = self.changed
         self.changed()
@@ -131,14 +137,31 @@ class Live:
             if wanted is not self._shown:
                 if self._shown:
                     self._shown.stop_pictures()
-                if wanted:
-                    wanted.start_pictures(self._take)
                 self._shown = wanted
+                if wanted:
+                    self._fresh.clear()
+                    wanted.start_pictures(self._take)
+                    threading.Thread(
+                        target=self._make_sure, args=(wanted,), name="first-picture", daemon=True
+                    ).start()
             for page in pages:
                 page.on_change = self.changed
             self.say(self.state())
 
+    def _make_sure(self, page: Page) -> None:
+        """Ask for a picture until one has come from the window that is shown."""
+        while not self._fresh.wait(FIRST_PICTURE) and self._shown is page:
+            try:
+                picture = page.picture()
+            except (CommandFailed, NoAnswer, DialogOpen):
+                continue
+            except BrowserError:
+                return
+            if self._shown is page and not self._fresh.is_set():
+                self._take(picture)
+
     def _take(self, picture: bytes) -> None:
+        self._fresh.set()
         self.last = picture
         with self._lock:
             for viewer in self._viewers:

@@ -50,6 +50,8 @@ class Station:
         self._runs_at_once = runs_at_once
         self._browsers: dict[str, Chromium] = {}
         self._stages: dict[tuple[int, int], Stage] = {}
+        self._opening: dict[tuple[int, int], threading.Lock] = {}
+        self._starting: dict[str, threading.Lock] = {}
         self._watched: dict[int, Live] = {}
         self._carriers: set[Carrier] = set()
         self._lock = threading.RLock()
@@ -125,11 +127,15 @@ class Station:
     def browser(self, purpose: str) -> Chromium:
         """Return the living browser for a purpose ("stages", "runs"), started if need be."""
         with self._lock:
+            starting = self._starting.setdefault(purpose, threading.Lock())
+        with starting:
             browser = self._browsers.get(purpose)
             if browser is None or not browser.alive:
                 if browser:
                     browser.close()
-                browser = self._browsers[purpose] = Chromium()
+                browser = Chromium()
+                with self._lock:
+                    self._browsers[purpose] = browser
             return browser
 
     # -- runs ----------------------------------------------------------------------------------
@@ -216,20 +222,34 @@ class Station:
             pass
 
     def _serve_stage(self, connection: ServerConnection, content: dict[str, Any]) -> None:
-        key = int(content["test"]), int(content["account"])
-        with self._lock:
-            stage = self._stages.get(key)
-            if stage is None or not stage.context.browser.alive or not stage.context.pages:
-                with self._database.session() as session:
-                    address = tests.get(session, key[0]).environment.address
-                keeper = Keeper(self._database, self._vault, *key)
-                stage = self._stages[key] = Stage(self.browser("stages"), keeper, address)
-        stage.viewers += 1
+        stage = self._stage((int(content["test"]), int(content["account"])))
         try:
             self._pump(connection, stage.live, stage)
         finally:
             stage.viewers -= 1
             stage.idle_since = time.monotonic()
+
+    def _stage(self, key: tuple[int, int]) -> Stage:
+        """Return the stage of a test and an author with one more viewer, opened if need be.
+
+        A page takes its time to open; only who wants this very stage waits for it.
+        """
+        with self._lock:
+            opening = self._opening.setdefault(key, threading.Lock())
+        with opening:
+            with self._lock:
+                stage = self._stages.get(key)
+                if stage and stage.context.browser.alive and stage.context.pages:
+                    stage.viewers += 1
+                    return stage
+            with self._database.session() as session:
+                address = tests.get(session, key[0]).environment.address
+            keeper = Keeper(self._database, self._vault, *key)
+            stage = Stage(self.browser("stages"), keeper, address)
+            with self._lock:
+                stage.viewers += 1
+                self._stages[key] = stage
+            return stage
 
     def _serve_watching(self, connection: ServerConnection, run_id: int) -> None:
         with self._lock:

@@ -23,18 +23,28 @@ from jinja2 import FileSystemLoader
 from werkzeug.wrappers import Response as AnyResponse
 
 from lantern.demo.desk import rules
+from lantern.demo.desk.parts import part_marker
 from lantern.demo.desk.state import ACCOUNTS, FAULTS, RELEASES, Account, Desk, Firing, next_open_day
+from lantern.demo.desk.widgets import add_workrooms
 
 HERE = Path(__file__).parent
 SLOW_SIGN_IN = 2.5
 """Seconds that a slow account takes to get in."""
 
-OPEN = frozenset({"sign_in", "health", "reset", "static", "releases"})
+OPEN = frozenset(
+    "sign_in health reset static releases state library recipe_notes supplier broken noisy".split()
+)
+PER_PAGE = 10
+SORTABLE = ("number", "piece", "clay", "cone", "count", "drop_off")
 Answer = str | Response | AnyResponse
 
 
-def create_app(release: str = "spring") -> Flask:
-    """Return the desk's application, starting with a release."""
+def create_app(release: str = "spring", *, mark_parts: bool = False) -> Flask:
+    """Return the desk's application, starting with a release.
+
+    With `mark_parts` the pages say which part is which in every release: the truth against which
+    recognising is measured. No clue ever looks at it.
+    """
     if release not in RELEASES:
         raise ValueError(f"There is no release {release!r}. Known: {', '.join(RELEASES)}.")
     app = Flask(__name__, template_folder=None)
@@ -60,13 +70,19 @@ def create_app(release: str = "spring") -> Flask:
 
     @app.context_processor
     def shared() -> dict[str, object]:
-        return {"release": desk.release, "user": _user(), "rules": rules}
+        return {
+            "release": desk.release,
+            "user": _user(),
+            "rules": rules,
+            "part": part_marker(mark_parts),
+        }
 
     app.jinja_env.cache = None  # releases share names of templates
     _sign_in(app)
     _quote(app, desk)
     _board(app, desk)
     _switches(app, desk)
+    add_workrooms(app, desk)
     return app
 
 
@@ -181,7 +197,26 @@ def _quote(app: Flask, desk: Desk) -> None:
 def _board(app: Flask, desk: Desk) -> None:
     @app.get("/board")
     def board() -> Answer:
-        return render_template("board.html", firings=list(desk.firings))
+        order = request.args.get("sort", "number")
+        wanted = request.args.get("find", "").strip()
+        firings = [
+            one
+            for one in desk.firings
+            if wanted.lower() in f"{one.piece} {one.clay} {one.member}".lower()
+        ]
+        if order in SORTABLE:
+            firings.sort(key=lambda one: getattr(one, order))
+        pages = max(1, -(-len(firings) // PER_PAGE))
+        page = min(max(request.args.get("page", 1, type=int), 1), pages)
+        shown = firings[(page - 1) * PER_PAGE : page * PER_PAGE]
+        return render_template(
+            "board.html", firings=shown, order=order, wanted=wanted, page=page, pages=pages
+        )
+
+    @app.post("/board/<int:number>/count")
+    def change_count(number: int) -> Answer:
+        desk.change_count(number, request.get_json()["count"])
+        return jsonify(done=True)
 
     @app.post("/board/<int:number>/delete")
     def delete(number: int) -> Answer:
@@ -226,4 +261,7 @@ def _switches(app: Flask, desk: Desk) -> None:
 
 def serve() -> Flask:
     """Return the application for gunicorn, with the release that KILN_DESK_RELEASE names."""
-    return create_app(os.environ.get("KILN_DESK_RELEASE", "spring"))
+    return create_app(
+        os.environ.get("KILN_DESK_RELEASE", "spring"),
+        mark_parts=bool(os.environ.get("KILN_DESK_PARTS")),
+    )

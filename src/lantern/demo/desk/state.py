@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 
 from lantern.demo.desk.rules import CLOSED_WEEKDAY
@@ -75,6 +75,8 @@ class Desk:
         self.faults: set[str] = set()
         self.firings: list[Firing] = []
         self.last = 0
+        self.said: dict[str, str] = {}
+        self.files: list[str] = []
         self.reset(release)
 
     def reset(self, release: str | None = None) -> None:
@@ -85,6 +87,7 @@ class Desk:
                 self.faults = set(FAULTS) if release == "autumn" else set()
             self.firings = _first_firings(date.today())
             self.last = len(self.firings)
+            self.said, self.files = {}, []
 
     def book(self, firing: Firing) -> Firing:
         """Book a firing under the next number."""
@@ -94,6 +97,24 @@ class Desk:
             if not ("lost row" in self.faults and firing.count > 12):
                 self.firings.append(booked)
             return booked
+
+    def change_count(self, number: int, count: int) -> None:
+        """Change the number of pieces of a firing."""
+        with self.lock:
+            self.firings = [
+                replace(one, count=count) if one.number == number else one for one in self.firings
+            ]
+
+    def note(self, what: str, value: str) -> None:
+        """Note what a widget of the workrooms was set to."""
+        with self.lock:
+            self.said[what] = value
+
+    def give_file(self, name: str, size: int) -> None:
+        """Take a file of `size` bytes; only its name and size are kept."""
+        with self.lock:
+            self.files.append(name)
+            self.said[f"file {name}"] = f"{size} bytes"
 
     def delete(self, number: int) -> Firing | None:
         """Delete a firing; returns it, or None when there is none."""
