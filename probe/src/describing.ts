@@ -1,6 +1,6 @@
 /** Describing one node together with its rivals: the nodes that share an identifying fact. */
-import { attributesOf, factsOf, labelOf, nameOf, roleOf, textOf } from './facts'
-import type { Facts, Sections } from './facts'
+import { attributesOf, besideBy, factsOf, labelOf, nameOf, newPass, roleOf, textOf } from './facts'
+import type { Facts } from './facts'
 import { closest, handleOf, nodeAt, select } from './nodes'
 
 export interface Description {
@@ -22,6 +22,10 @@ function sameKind(facts: Facts): string {
 /** The facts of a node and of its rivals, in document order. */
 export function describe(node: Element): Description {
   const facts = factsOf(node)
+  for (const side of ['right of', 'below'] as const) {
+    const beside = besideBy(node, side)
+    if (beside) facts.attributes[side] = beside
+  }
   const identifying = [
     'data-testid',
     'id',
@@ -36,7 +40,7 @@ export function describe(node: Element): Description {
   const rivals: Facts[] = []
   let order = 0
   const word = facts.name.split(' ')[0] ?? ''
-  const known: Sections = new Map()
+  const pass = newPass()
   const plain = !facts.name && !facts.text && !facts.label && identifying.length === 0
   for (const other of select(sameKind(facts))) {
     order += 1
@@ -45,7 +49,7 @@ export function describe(node: Element): Description {
       continue
     }
     if (rivals.length < CAP && (plain || isRival(other, facts, identifying, word)))
-      rivals.push(factsOf(other, order, known))
+      rivals.push(factsOf(other, order, pass))
   }
   return { facts, rivals }
 }

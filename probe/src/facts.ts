@@ -1,7 +1,7 @@
 /** The facts of a node. They are reported as they are; what they mean is decided elsewhere. */
 import { computeAccessibleName, getRole } from 'dom-accessibility-api'
 
-import { closest, handleOf, parentOf } from './nodes'
+import { closest, handleOf, nodeAt, parentOf } from './nodes'
 
 const LONGEST = 400
 const TEST_IDS = ['data-testid', 'data-test-id', 'data-test', 'data-qa', 'data-cy', 'data-automation-id']
@@ -35,12 +35,16 @@ export interface Facts {
   label: string
   attributes: Record<string, string>
   row: string[]
+  column: string
   section: string
   path: string
   visible: boolean
   enabled: boolean
   order: number
   box: Box
+  after: string
+  followed: string
+  options: string[]
 }
 
 export function tidy(text: string | null | undefined): string {
@@ -94,6 +98,8 @@ function besideOf(node: Element): string {
   const before = node.previousElementSibling
   if (!before || node.matches(OWN_WORDS) || before.matches(OWN_WORDS)) return ''
   if (node.childElementCount > 3 || before.childElementCount > 0) return ''
+  // One of a row of equals is not the label of the next.
+  if (before.tagName === node.tagName && before.className === node.className) return ''
   const text = tidy(before.textContent)
   return text.length <= SHORT ? text : ''
 }
@@ -136,7 +142,17 @@ const NAMELESS = new Set([
   'rowgroup',
 ])
 
-const FROM_CONTENT = new Set(['button', 'link', 'heading', 'cell', 'gridcell', 'columnheader', 'option', 'menuitem', 'tab'])
+const FROM_CONTENT = new Set([
+  'button',
+  'link',
+  'heading',
+  'cell',
+  'gridcell',
+  'columnheader',
+  'option',
+  'menuitem',
+  'tab',
+])
 const NAMED_APART = '[aria-label],[aria-labelledby],[title],[alt]'
 
 /** The name where it is plain to see, which spares the full computation; null where it is not. */
@@ -182,31 +198,127 @@ export function boxOf(node: Element): Box {
   return { x, y, width, height }
 }
 
-export function rowOf(node: Element): string[] {
+const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
+
+export function rowOf(node: Element, pass?: Pass): string[] {
   const row = closest(node, 'tr,[role="row"]')
   if (!row || row === node || row.contains(node) === false) return []
-  const cells = row.querySelectorAll('td,th,[role="cell"],[role="gridcell"],[role="rowheader"]')
-  const found: string[] = []
-  for (const cell of cells) {
-    if (!cell.contains(node)) found.push(tidy(cell.textContent))
-    if (found.length >= 12) break
+  let cells = pass?.rows.get(row)
+  if (!cells) {
+    cells = [...row.querySelectorAll(CELLS)].slice(0, 13).map((cell) => [cell, tidy(cell.textContent)])
+    pass?.rows.set(row, cells)
   }
-  return found
+  return cells
+    .filter(([cell]) => !cell.contains(node))
+    .slice(0, 12)
+    .map(([, text]) => text)
+}
+
+/** The header of the column that a cell, or something inside it, is in. */
+export function columnOf(node: Element): string {
+  const cell = closest(node, CELLS)
+  const row = cell && closest(cell, 'tr,[role="row"]')
+  const table = row && closest(row, 'table,[role="table"],[role="grid"],[role="treegrid"]')
+  if (!cell || !row || !table) return ''
+  const head =
+    table instanceof HTMLTableElement && table.tHead?.rows.length
+      ? table.tHead.rows[table.tHead.rows.length - 1]!
+      : table.querySelector('tr,[role="row"]')
+  if (!head || head === row) return ''
+  const header = head.children[placeIn(cell)]
+  return header && header.matches('th,td,[role="columnheader"]') ? tidy(header.textContent) : ''
+}
+
+/** Which column a cell begins in, from 0; cells that span several count as many. */
+function placeIn(cell: Element): number {
+  let place = 0
+  for (let at = cell.previousElementSibling; at; at = at.previousElementSibling)
+    place += (at as HTMLTableCellElement).colSpan || 1
+  return place
+}
+
+const NEAR = 60
+const SILENT = new Set(['SCRIPT', 'STYLE', 'NOSCRIPT', 'TEMPLATE', 'OPTION', 'TEXTAREA', 'TITLE'])
+
+function speaks(text: Node): boolean {
+  return !!text.nodeValue?.trim() && !SILENT.has(text.parentElement?.tagName ?? '')
+}
+
+/** The text right before a node in reading order; "" when it is the first. */
+export function afterOf(node: Element): string {
+  const walker = document.createTreeWalker(node.getRootNode(), NodeFilter.SHOW_TEXT)
+  walker.currentNode = node
+  for (let hops = 0; hops < 12; hops += 1) {
+    const text = walker.previousNode()
+    if (!text) return ''
+    if (speaks(text)) return tidy(text.nodeValue).slice(-NEAR)
+  }
+  return ''
+}
+
+/** The text right behind a node in reading order. */
+export function followedBy(node: Element): string {
+  const walker = document.createTreeWalker(node.getRootNode(), NodeFilter.SHOW_TEXT)
+  let last: Node = node
+  while (last.lastChild) last = last.lastChild
+  walker.currentNode = last
+  for (let hops = 0; hops < 12; hops += 1) {
+    const text = walker.nextNode()
+    if (!text) return ''
+    if (speaks(text)) return tidy(text.nodeValue).slice(0, NEAR)
+  }
+  return ''
+}
+
+const MOST_OPTIONS = 50
+
+/** What a list offers, its own options or those of the list that it opens. */
+export function optionsOf(node: Element): string[] {
+  if (node instanceof HTMLSelectElement)
+    return [...node.options].slice(0, MOST_OPTIONS).map((option) => tidy(option.label || option.text))
+  const role = node.getAttribute('role')
+  if (role !== 'listbox' && role !== 'combobox') return []
+  const root = node.getRootNode() as Document | ShadowRoot
+  const opened = role === 'combobox' ? root.getElementById?.(node.getAttribute('aria-controls') ?? '') : node
+  const options = opened?.querySelectorAll('[role="option"]') ?? []
+  return [...options].slice(0, MOST_OPTIONS).map((option) => tidy(option.textContent))
+}
+
+/** What the eye finds at the left of a node, or above it; "" when there is nothing near. */
+export function besideBy(node: Element, side: 'right of' | 'below'): string {
+  const { left, top, width, height } = node.getBoundingClientRect()
+  for (let away = 6; away < 320; away += 8) {
+    const x = side === 'right of' ? left - away : left + Math.min(width / 2, 20)
+    const y = side === 'right of' ? top + height / 2 : top - away
+    const hit = nodeAt(x, y)
+    if (!hit || hit.contains(node) || node.contains(hit)) continue
+    const text = tidy(hit.textContent)
+    if (text && text.length <= NEAR) return text
+  }
+  return ''
 }
 
 const SECTIONS =
   'section,article,fieldset,form,dialog,main,nav,aside,[role="dialog"],[role="region"],[role="group"]'
 
-/** Sections by parent, for a pass over many nodes in which the page does not change. */
-export type Sections = Map<Element | null, string>
+/** What neighbours have in common, for a pass over many nodes in which the page does not change. */
+export interface Pass {
+  sections: Map<Element | null, string>
+  rows: Map<Element, [Element, string][]>
+  places: Map<Element, string>
+}
+
+export function newPass(): Pass {
+  return { sections: new Map(), rows: new Map(), places: new Map() }
+}
 
 /** The name of the nearest part of the page that has one: legend, label or heading. */
-export function sectionOf(node: Element, known?: Sections): string {
+export function sectionOf(node: Element, pass?: Pass): string {
   const parent = parentOf(node)
-  const before = known?.get(parent)
+  const before = pass?.sections.get(parent)
   if (before !== undefined) return before
   const found = nearestSection(node)
-  known?.set(parent, found)
+  pass?.sections.set(parent, found)
   return found
 }
 
@@ -224,20 +336,32 @@ function nearestSection(node: Element): string {
 }
 
 /** Where the node is in the tree, from the nearest node with an id; the last resort. */
-export function pathOf(node: Element): string {
+export function pathOf(node: Element, pass?: Pass): string {
   const parts: string[] = []
   for (let at: Element | null = node; at && parts.length < 8; at = at.parentElement) {
     if (at !== node && at.id && !/\d/.test(at.id)) {
       parts.unshift(`#${CSS.escape(at.id)}`)
       break
     }
-    const tag = at.tagName.toLowerCase()
-    const same = at.parentElement
-      ? [...at.parentElement.children].filter((child) => child.tagName === at!.tagName)
-      : []
-    parts.unshift(same.length > 1 ? `${tag}:nth-of-type(${same.indexOf(at) + 1})` : tag)
+    let place = pass?.places.get(at)
+    if (place === undefined) {
+      place = placeOf(at, pass)
+      pass?.places.set(at, place)
+    }
+    parts.unshift(place)
   }
   return parts.join(' > ')
+}
+
+/** A tag with its place among those of the same tag; in a pass all brothers are counted at once. */
+function placeOf(node: Element, pass?: Pass): string {
+  const tag = node.tagName.toLowerCase()
+  const parent = node.parentElement
+  if (!parent) return tag
+  const same = [...parent.children].filter((child) => child.tagName === node.tagName)
+  if (same.length < 2) return tag
+  if (pass) same.forEach((child, n) => pass.places.set(child, `${tag}:nth-of-type(${n + 1})`))
+  return `${tag}:nth-of-type(${same.indexOf(node) + 1})`
 }
 
 export function attributesOf(node: Element): Record<string, string> {
@@ -253,8 +377,8 @@ export function attributesOf(node: Element): Record<string, string> {
   return found
 }
 
-/** The facts of a node. In a pass over many, `known` spares what neighbours have in common. */
-export function factsOf(node: Element, order = 0, known?: Sections): Facts {
+/** The facts of a node. In a pass over many, what neighbours have in common is spared. */
+export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
   const role = roleOf(node)
   return {
     handle: handleOf(node),
@@ -264,12 +388,16 @@ export function factsOf(node: Element, order = 0, known?: Sections): Facts {
     text: textOf(node),
     label: labelOf(node),
     attributes: attributesOf(node),
-    row: rowOf(node),
-    section: sectionOf(node, known),
-    path: known ? '' : pathOf(node),
+    row: rowOf(node, pass),
+    column: columnOf(node),
+    section: sectionOf(node, pass),
+    path: pathOf(node, pass),
     visible: visible(node),
     enabled: enabled(node),
     order,
     box: boxOf(node),
+    after: afterOf(node),
+    followed: followedBy(node),
+    options: optionsOf(node),
   }
 }

@@ -1,9 +1,13 @@
 /** Looking for nodes: which could match, and whether input would reach them. */
 import {
+  afterOf,
   attributesOf,
+  besideBy,
   boxOf,
+  columnOf,
   enabled,
   factsOf,
+  followedBy,
   labelOf,
   nameOf,
   pathOf,
@@ -20,6 +24,7 @@ export interface Clue {
   fact: string
   operator: string
   value: string
+  loose?: boolean
 }
 
 export interface Aimed {
@@ -80,8 +85,26 @@ function nextChange(after: number, wait: number): Promise<void> {
   })
 }
 
-function compare(operator: string, found: string, wanted: string): boolean {
+/** A text as it is compared when case and spacing are ignored; the core has the last word. */
+function loosened(text: string): string {
+  const bare = text.replace(/^[^\p{L}\p{N}_]+|[^\p{L}\p{N}_]+$/gu, '').replace(/[\s\-_]+/g, '')
+  return bare.toLowerCase().replaceAll('ß', 'ss') || text.trim()
+}
+
+/** Resolves when nothing has changed for some time, at the latest after `limit` (both in ms). */
+export async function quiet(time: number, limit: number): Promise<boolean> {
+  const end = performance.now() + limit
+  for (;;) {
+    const left = Math.max(changedAt, 0) + time - performance.now()
+    if (left <= 0 && document.readyState === 'complete') return true
+    if (performance.now() >= end) return false
+    await new Promise((resolve) => setTimeout(resolve, Math.max(20, Math.min(left, time))))
+  }
+}
+
+function compare(operator: string, found: string, wanted: string, loose = false): boolean {
   if (!found) return false
+  if (loose) return compare(operator, loosened(found), loosened(wanted))
   if (operator === 'is') return found === wanted
   if (operator === 'contains') return found.includes(wanted)
   if (operator === 'starts with') return found.startsWith(wanted)
@@ -90,8 +113,9 @@ function compare(operator: string, found: string, wanted: string): boolean {
 }
 
 /** Whether a name can be that of the node at all; the full computation is dear. */
-function mayBeNamed(node: Element, wanted: string): boolean {
-  const word = wanted.split(' ')[0] ?? ''
+function mayBeNamed(node: Element, wanted: string, loose = false): boolean {
+  const start = (text: string) => (loose ? loosened(text) : text)
+  const word = loose ? loosened(wanted).slice(0, 12) : (wanted.split(' ')[0] ?? '')
   if (node.hasAttribute('aria-labelledby') || (node as HTMLInputElement).labels?.length) return true
   const near = [
     node.textContent,
@@ -102,7 +126,7 @@ function mayBeNamed(node: Element, wanted: string): boolean {
     (node as HTMLInputElement).value,
   ]
   return (
-    near.some((text) => typeof text === 'string' && text.includes(word)) ||
+    near.some((text) => typeof text === 'string' && start(text.slice(0, 4000)).includes(word)) ||
     node.querySelector('[aria-label],[alt],[title],[aria-labelledby]') !== null ||
     node.matches('input,summary')
   )
@@ -112,29 +136,35 @@ const READERS: Record<string, (node: Element) => string> = {
   name: (node) => nameOf(node),
   text: textOf,
   label: labelOf,
-  section: sectionOf,
-  path: pathOf,
+  section: (node) => sectionOf(node),
+  path: (node) => pathOf(node),
+  column: columnOf,
+  after: afterOf,
+  followed: followedBy,
+  'right of': (node) => besideBy(node, 'right of'),
+  below: (node) => besideBy(node, 'below'),
   tag: (node) => node.tagName.toLowerCase(),
 }
 
+/** Facts that only the core knows, or lists: they must not narrow the search here. */
+const LEFT_TO_CORE = new Set(['role', 'frames', 'options'])
+
 function holds(node: Element, clue: Clue): boolean {
-  if (clue.fact === 'row') return rowOf(node).some((cell) => compare(clue.operator, cell, clue.value))
-  if (clue.fact === 'role') return true
-  if (
-    clue.fact === 'text' &&
-    clue.operator === 'is' &&
-    !node.textContent?.includes(clue.value.split(' ')[0] ?? '')
-  )
+  const { fact, operator, value, loose } = clue
+  if (LEFT_TO_CORE.has(fact)) return true
+  if (fact === 'row') return rowOf(node).some((cell) => compare(operator, cell, value, loose))
+  const cheap = operator === 'is' && (fact === 'text' || fact === 'name')
+  if (cheap && fact === 'text' && !loose && !node.textContent?.includes(value.split(' ')[0] ?? ''))
     return false
-  if (clue.fact === 'name' && clue.operator === 'is' && !mayBeNamed(node, clue.value)) return false
-  const read = READERS[clue.fact]
-  if (read) return compare(clue.operator, read(node), clue.value)
-  const attribute = ATTRIBUTES[clue.fact] ?? clue.fact
-  const value =
+  if (cheap && fact === 'name' && !mayBeNamed(node, value, loose)) return false
+  const read = READERS[fact]
+  if (read) return compare(operator, read(node), value, loose)
+  const attribute = ATTRIBUTES[fact] ?? fact
+  const found =
     attribute === 'data-testid'
       ? (attributesOf(node)['data-testid'] ?? '')
       : tidy(node.getAttribute(attribute))
-  return compare(clue.operator, value, clue.value)
+  return compare(operator, found, value, loose)
 }
 
 /** Cheap facts first: most nodes fall out before anything dear is computed. */
@@ -169,21 +199,16 @@ export async function lookup(ask: Lookup): Promise<object> {
     if (clues.every((clue) => holds(node, clue))) (visible(node) ? shown : hidden).push(node)
   }
   const found = [...shown.slice(0, CAP), ...hidden.slice(0, CAP - Math.min(CAP, shown.length))]
-  for (const node of found) candidates.push(factsOf(node, order++))
+  const beside = (['right of', 'below'] as const).filter((side) => clues.some(({ fact }) => fact === side))
+  for (const node of found) {
+    const facts = factsOf(node, order++)
+    for (const side of beside) facts.attributes[side] = besideBy(node, side)
+    candidates.push(facts)
+  }
   const one =
     shown.length === 1 ? shown[0] : shown.length === 0 && hidden.length === 1 ? hidden[0] : undefined
   const aimed = ask.aim && one ? await aim(one) : null
   return { candidates, total, stamp: changes, aimed }
-}
-
-/** Facts of nodes for a person to compare with: at most a few dozen, those that are shown first. */
-export function nearby(selector: string): Facts[] {
-  const shown: Element[] = []
-  for (const node of select(selector)) {
-    if (visible(node)) shown.push(node)
-    if (shown.length >= 80) break
-  }
-  return shown.map((node, order) => factsOf(node, order))
 }
 
 const frame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()))

@@ -3,10 +3,11 @@
  * performs what it is told; it decides nothing.
  */
 import { at, describe, describeAt } from './describing'
-import { aimAt, lookup, nearby, watch } from './lookup'
+import { aimAt, lookup, quiet, watch } from './lookup'
 import { handleOf, nodeOf, select } from './nodes'
 import { read, readAll, toChoose, toType } from './reading'
 import { startReporting } from './reporting'
+import { survey, nodeByXPath, xpathOf } from './survey'
 
 declare global {
   // The browser adds this function to the probe's world; it takes one string.
@@ -16,7 +17,7 @@ declare global {
 
 const probe = {
   lookup,
-  nearby,
+  quiet,
   aim: aimAt,
   read,
   toType,
@@ -37,6 +38,18 @@ const probe = {
     const node = [...select(selector)][place]
     return node ? handleOf(node) : 0
   },
+  survey,
+  /** The number of the node at an XPath, 0 for none, -1 for what is no XPath. */
+  handleOfXPath(path: string) {
+    const node = nodeByXPath(path)
+    return node === 'wrong' ? -1 : node ? handleOf(node) : 0
+  },
+  /** The absolute XPath of each node, "" for those that have none (inside a shadow root). */
+  xpaths: (handles: number[]) =>
+    handles.map((handle) => {
+      const node = nodeOf(handle)
+      return node ? xpathOf(node) : ''
+    }),
   /** What the page says of itself. */
   page() {
     const release = document.querySelector(

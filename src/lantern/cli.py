@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from lantern import __version__
+from lantern.station.terminal import add_commands
 
 
 def _demo(arguments: argparse.Namespace) -> int:
@@ -109,13 +110,17 @@ def parser() -> argparse.ArgumentParser:
     run.add_argument("--json", help="write the results as JSON to this file")
     run.set_defaults(work=_run)
 
-    bench = commands.add_parser("bench", help="measure: playback, stage or suggest")
+    bench = commands.add_parser(
+        "bench", help="measure: playback, stage, suggest, recognise or page"
+    )
     bench.add_argument("name")
     bench.add_argument("rest", nargs=argparse.REMAINDER)
     bench.set_defaults(work=_bench)
 
     station = commands.add_parser("station", help="start one more station for a running Lantern")
     station.set_defaults(work=_station)
+
+    add_commands(commands)
 
     openapi = commands.add_parser("openapi", help="write the API's OpenAPI document to a file")
     openapi.add_argument("file")

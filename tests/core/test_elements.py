@@ -77,7 +77,7 @@ def test_the_smallest_set_that_tells_it_from_its_rivals():
     rivals = [node(name="Menu", handle=2, row=("2", "Tea caddy"))]
     assert sentences(suggest(target, rivals).clues) == [
         "name is “Menu”",
-        "in the row with a cell that is “Moon jar”",
+        "in the row of “Moon jar”",
     ]
 
 
@@ -133,7 +133,7 @@ def test_a_clue_made_from_a_fact_holds_for_it(text, operator):
         ({"fact": "name", "operator": "matches", "value": "("}, "does not compile"),
         ({"fact": "name", "operator": "resembles", "value": "x"}, "no operator"),
         ({"fact": "", "value": "x"}, "needs a fact"),
-        ({"fact": "position", "value": "first"}, "number from 1"),
+        ({"fact": "position", "value": "first"}, "not a position"),
     ],
 )
 def test_a_clue_that_can_never_hold_is_refused(raw, words):

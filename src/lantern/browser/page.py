@@ -10,7 +10,9 @@ from concurrent.futures import Future
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
+from time import monotonic
 from typing import Any
+from urllib.parse import urlsplit
 
 from lantern.browser.cdp import (
     BrowserError,
@@ -25,6 +27,7 @@ from lantern.browser.keys import Key, key_of, modifiers_of
 WORLD = "lantern"
 BINDING = "lanternReport"
 MOST_NOISE = 200
+MOST_FRAMES = 20
 
 
 class DialogOpen(BrowserError):
@@ -81,6 +84,8 @@ class Page:
         self.on_change: Callable[[], None] = lambda: None
         self._worlds: dict[str, int] = {}
         self._world_frames: dict[int, str] = {}
+        self._frame_names: dict[str, tuple[str, str]] = {}
+        self._under_way: set[str] = set()
         self._ready = threading.Condition()
         self._loading = False
         self._prepared: Future[dict[str, Any]] | None = None
@@ -92,7 +97,9 @@ class Page:
             "Runtime.consoleAPICalled": self._console,
             "Runtime.exceptionThrown": self._thrown,
             "Log.entryAdded": self._logged,
+            "Network.requestWillBeSent": self._requested,
             "Network.responseReceived": self._response,
+            "Network.loadingFinished": lambda params: self._loaded(params),
             "Network.loadingFailed": self._failed,
             "Page.frameNavigated": self._navigated,
             "Page.navigatedWithinDocument": self._moved_within,
@@ -193,6 +200,17 @@ class Page:
         """Return the ids of all frames that the probe is in, the main one first."""
         return sorted(self._worlds, key=lambda frame: frame != self.main_frame)
 
+    def frame_path(self, frame: str) -> tuple[str, ...]:
+        """Return the names of the frames that lead to a frame, outermost first; () for the page.
+
+        A frame without a name goes by the path of its address.
+        """
+        names: list[str] = []
+        while frame and frame != self.main_frame and len(names) < MOST_FRAMES:
+            frame, name = self._frame_names.get(frame, ("", ""))
+            names.append(name)
+        return tuple(reversed(names))
+
     def frame_offset(self, frame: str) -> tuple[float, float]:
         """Return where a frame's own corner is in the window, in CSS pixels."""
         if not frame or frame == self.main_frame:
@@ -223,6 +241,25 @@ class Page:
         return self._wait(
             lambda: not self._loading or self.dialog is not None or self.gone.is_set(), limit
         )
+
+    def quiet(self, time: float, limit: float) -> bool:
+        """Wait until nothing has changed for `time` seconds and no answer is waited for.
+
+        Returns whether that came about within `limit` seconds.
+        """
+        end = monotonic() + limit
+        while (left := end - monotonic()) > 0:
+            self._wait(lambda: not self._under_way or self.gone.is_set(), left)
+            try:
+                still = self.probe("quiet", time * 1000, left * 1000, timeout=left + 10)
+            except CommandFailed:
+                self.settled(left)  # the document is being replaced
+                continue
+            except DialogOpen:
+                return True
+            if still and not self._under_way:
+                return True
+        return False
 
     def after_input(self, limit: float = 10.0) -> None:
         """Let the tasks that an input queued run, and a navigation it started arrive."""
@@ -392,7 +429,16 @@ class Page:
         if response["status"] >= 400:
             self._note(self.noise.requests, f"{response['status']} {response['url']}")
 
+    def _requested(self, params: dict[str, Any]) -> None:
+        if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
+            self._under_way.add(params["requestId"])
+
+    def _loaded(self, params: dict[str, Any]) -> None:
+        self._under_way.discard(params["requestId"])
+        self._wake()
+
     def _failed(self, params: dict[str, Any]) -> None:
+        self._loaded(params)
         if not params.get("canceled"):
             self._note(self.noise.requests, f"{params['errorText']} ({params['type']})")
 
@@ -403,6 +449,8 @@ class Page:
 
     def _navigated(self, params: dict[str, Any]) -> None:
         frame = params["frame"]
+        words = frame.get("name") or urlsplit(frame["url"]).path
+        self._frame_names[frame["id"]] = frame.get("parentId", ""), words
         if "parentId" not in frame:
             self.main_frame = frame["id"]
             self.address = frame["url"]

@@ -5,19 +5,16 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
 
 from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, NoAnswer
 from lantern.browser.chromium import Context
 from lantern.browser.page import DialogOpen, Page
-from lantern.core.elements.facts import Box, Facts
+from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
-
-PAUSE = 0.02
-"""Seconds to let pass when a document is just being replaced."""
+from lantern.station.looking import PAUSE, aimed, look, survey
 
 
 class Cancelled(Exception):
@@ -109,58 +106,7 @@ class Player:
     # -- looking -------------------------------------------------------------------------------
 
     def _lookup(self, request: ask.Lookup) -> ask.Seen:
-        page = self._page
-        if page.dialog:
-            return ask.Seen(dialog=page.dialog.message)
-        page.settled(max(request.wait, PAUSE))
-        query = {
-            "selector": request.query.selector,
-            "clues": [clue.as_json() for clue in request.query.clues],
-            "aim": request.aim,
-            "after": request.after,
-            "wait": request.wait * 1000,
-        }
-        seen = ask.Seen()
-        for number, frame in enumerate(page.frames() or [""]):
-            query["after"] = request.after if number == 0 else None
-            try:
-                raw = page.probe("lookup", query, frame=frame)
-            except DialogOpen as error:
-                return ask.Seen(dialog=str(error))
-            except CommandFailed:
-                self._cancelled.wait(PAUSE)
-                continue
-            part = self._seen(page, raw, frame)
-            seen = replace(
-                part,
-                candidates=(*seen.candidates, *part.candidates),
-                total=seen.total + part.total,
-                stamp=part.stamp if number == 0 else seen.stamp,
-                aimed=seen.aimed or part.aimed,
-            )
-        return seen
-
-    def _seen(self, page: Page, raw: dict[str, Any], frame: str) -> ask.Seen:
-        own = "" if frame == page.main_frame else frame
-        facts = [
-            replace(Facts.read(entry), frame=own, order=n)
-            for n, entry in enumerate(raw["candidates"])
-        ]
-        aimed = self._aimed(page, raw["aimed"], own) if raw["aimed"] else None
-        return ask.Seen(tuple(facts), int(raw["total"]), int(raw["stamp"]), aimed)
-
-    @staticmethod
-    def _aimed(page: Page, raw: dict[str, Any], frame: str) -> ask.Aimed:
-        dx, dy = page.frame_offset(frame)
-        box = raw["box"]
-        return ask.Aimed(
-            handle=raw["handle"],
-            x=raw["x"] + dx,
-            y=raw["y"] + dy,
-            box=Box(box["x"] + dx, box["y"] + dy, box["width"], box["height"]),
-            problem=raw["problem"],
-            by=raw["by"],
-        )
+        return look(self._page, request, self._cancelled.wait)
 
     def _aim(self, request: ask.Aim) -> ask.Aimed:
         raw = None
@@ -170,19 +116,10 @@ class Player:
             self._cancelled.wait(PAUSE)  # the next lookup tells what is there now
         if raw is None:
             return ask.Aimed(request.handle, problem="hidden")
-        return self._aimed(self._page, raw, request.frame)
+        return aimed(self._page, raw, request.frame)
 
-    def _nearby(self, request: ask.Nearby) -> list[Facts]:
-        page = self._page
-        found: list[Facts] = []
-        for frame in page.frames():
-            try:
-                found += [
-                    Facts.read(raw) for raw in page.probe("nearby", request.selector, frame=frame)
-                ]
-            except (CommandFailed, DialogOpen):
-                continue
-        return found
+    def _nearby(self, _: ask.Nearby) -> list[Facts]:
+        return survey(self._page)
 
     def _read(self, request: ask.Read) -> str | None:
         try:

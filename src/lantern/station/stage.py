@@ -19,7 +19,6 @@ import structlog
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import DialogOpen, Page
-from lantern.core.elements.clues import matching
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.suggesting import propose_name
@@ -261,7 +260,7 @@ class Stage:
         clues = [clue.as_json() for clue in query.clues]
         ask = {"selector": query.selector, "clues": clues, "aim": False, "after": None, "wait": 0}
         seen = self._ask("lookup", ask)
-        found = matching(element.kind, element.clues, map(Facts.read, seen["candidates"]))
+        found = element.among(map(Facts.read, seen["candidates"]))
         self.live.say(
             {
                 "type": "shine",
@@ -329,13 +328,19 @@ class Stage:
             return
         page.title = str(raw.get("page") or page.title)
         if self.recording:
-            self._reports.put((self._event(raw), self.live.last))
+            path = page.frame_path(raw["frame"])
+            self._reports.put((self._event(raw, path), self.live.last))
 
     @staticmethod
-    def _event(raw: dict[str, Any]) -> Event:
+    def _event(raw: dict[str, Any], path: tuple[str, ...]) -> Event:
         event = Event.read(raw)
         if event.facts and raw.get("frame"):
-            event = replace(event, facts=replace(event.facts, frame=raw["frame"]))
+            inside = {"frame": raw["frame"], "frames": path}
+            event = replace(
+                event,
+                facts=replace(event.facts, **inside),
+                rivals=tuple(replace(rival, **inside) for rival in event.rivals),
+            )
         return event
 
     def _note(self, kind: str, **more: object) -> None:

@@ -13,6 +13,18 @@ from lantern.core.problems import BadInput, UnknownName
 
 Operator = Callable[[str, str], bool]
 
+_EDGES = re.compile(r"^\W+|\W+$")
+_GAPS = re.compile(r"[\s\-_]+")
+
+
+def loosened(text: str) -> str:
+    """Return a text as it is compared when case and spacing are ignored.
+
+    Punctuation at its ends goes as well: "Piece name:" and "piece  name" are the same words.
+    """
+    return _GAPS.sub("", _EDGES.sub("", text)).casefold() or text.strip()
+
+
 OPERATORS: dict[str, Operator] = {
     "is": lambda found, wanted: found == wanted,
     "contains": lambda found, wanted: wanted in found,
@@ -23,21 +35,67 @@ OPERATORS: dict[str, Operator] = {
 """How a clue compares, by name: (found, wanted) -> holds."""
 
 POSITION = "position"
-"""The clue that picks the n-th (from 1) of those that satisfy all other clues."""
+"""The clue that picks among those that satisfy all other clues.
+
+Its value is a place in document order from 1 ("2"), from a side ("2 from the end", "1 from the
+top", "3 from the left"), or an area of the window ("in the top right").
+"""
+_PLACE = re.compile(r"(\d+)(?: from the (end|top|left))?|in the ((?:top|bottom)? ?(?:left|right)?)")
+_SIDES: dict[str, Callable[[Facts], float]] = {
+    "top": lambda facts: facts.box.y,
+    "left": lambda facts: facts.box.x,
+    "end": lambda facts: -facts.order,
+}
+VIEW = (1280.0, 800.0)
+"""Width and height of the window that areas are parts of, in CSS pixels."""
+
+
+def placed(value: str, found: list[Facts]) -> list[Facts]:
+    """Return those of the nodes (in document order) that a position means; raises BadInput."""
+    match = _PLACE.fullmatch(value)
+    if not match or (match[1] and int(match[1]) < 1) or not value.removeprefix("in the").strip():
+        raise BadInput(
+            f"“{value}” is not a position.",
+            where=POSITION,
+            hint="Write 2, 2 from the end, 1 from the top, 3 from the left, or in the top right.",
+        )
+    number, side, area = match.groups()
+    if number is None:
+        return [facts for facts in found if _within(area.split(), facts)]
+    if side:
+        found = sorted(found, key=_SIDES[side])
+    return found[int(number) - 1 : int(number)]
+
+
+def _within(area: Sequence[str], facts: Facts) -> bool:
+    x, y = facts.box.centre
+    holds = {
+        "left": x < VIEW[0] / 2,
+        "right": x >= VIEW[0] / 2,
+        "top": y < VIEW[1] / 2,
+        "bottom": y >= VIEW[1] / 2,
+    }
+    return all(holds[word] for word in area)
 
 
 @dataclass(frozen=True)
 class Clue:
-    """A fact, an operator and a value."""
+    """A fact, an operator and a value; `loose` ignores case, spacing and closing punctuation."""
 
     fact: str
     operator: str
     value: str
+    loose: bool = False
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Clue:
         """Build a clue from JSON; raises BadInput when it cannot ever hold."""
-        clue = cls(str(raw.get("fact", "")), str(raw.get("operator", "is")), tidy(raw.get("value")))
+        clue = cls(
+            str(raw.get("fact", "")),
+            str(raw.get("operator", "is")),
+            tidy(raw.get("value")),
+            bool(raw.get("loose", False)),
+        )
         if not clue.fact:
             raise BadInput("A clue needs a fact.", hint="Say what to look at, for example name.")
         if clue.operator not in OPERATORS:
@@ -50,34 +108,60 @@ class Clue:
                     f"The regular expression {clue.value!r} does not compile: {error}.",
                     where=clue.fact,
                 ) from error
-        if clue.fact == POSITION and not (clue.value.isdigit() and int(clue.value) > 0):
-            raise BadInput(f"A position is a number from 1, not {clue.value!r}.", where=POSITION)
+        if clue.fact == POSITION:
+            placed(clue.value, [])
         return clue
 
-    def as_json(self) -> dict[str, str]:
+    def as_json(self) -> dict[str, Any]:
         """Return the clue as an object that `read` accepts."""
-        return {"fact": self.fact, "operator": self.operator, "value": self.value}
+        raw: dict[str, Any] = {"fact": self.fact, "operator": self.operator, "value": self.value}
+        return raw | {"loose": True} if self.loose else raw
 
     def holds(self, facts: Facts) -> bool:
         """Tell whether the node satisfies this clue; a list-like fact needs one that does."""
         found = facts.get(self.fact)
-        compare = OPERATORS[self.operator]
         if isinstance(found, tuple):
-            return any(compare(cell, self.value) for cell in found)
-        return bool(found) and compare(found, self.value)
+            return any(self._compares(cell) for cell in found)
+        return bool(found) and self._compares(found)
+
+    def _compares(self, found: str) -> bool:
+        if self.operator == "matches":
+            flags = re.IGNORECASE if self.loose else 0
+            return re.search(self.value, found, flags) is not None
+        if self.loose:
+            return OPERATORS[self.operator](loosened(found), loosened(self.value))
+        return OPERATORS[self.operator](found, self.value)
 
     def sentence(self) -> str:
         """Say the clue in words."""
         if self.fact == POSITION:
-            return f"number {self.value} of those that match"
-        if self.fact == "row":
-            return f"in the row with a cell that {self.operator} “{self.value}”"
-        return f"{self.fact} {self.operator} “{self.value}”"
+            plain = self.value.isdigit()
+            return f"number {self.value} of those that match" if plain else self.value
+        words = f"{NEIGHBOURS.get(self.fact, self.fact)} {self.operator} “{self.value}”"
+        return words.replace(" is “", " “", 1) if self.fact in NEIGHBOURS else words
+
+
+NEIGHBOURS = {
+    "label": "labelled by",
+    "row": "in the row of",
+    "column": "in the column",
+    "section": "inside",
+    "frames": "in the frame",
+    "after": "right after",
+    "followed": "right before",
+    "right of": "right of",
+    "below": "below",
+}
+"""Facts that are about something near the node, with how they read."""
 
 
 @dataclass(frozen=True)
 class Element:
-    """A named thing on a page: a kind plus the clues that must all hold, plus spare ones."""
+    """A named thing on a page: a kind plus the clues that must all hold, plus spare ones.
+
+    `seen` are its facts when it was learned, `lookalikes` those of the nodes that were most like
+    it then: what it is and what it is not, for telling it from others when clues fail.
+    """
 
     id: str
     name: str
@@ -85,6 +169,13 @@ class Element:
     clues: tuple[Clue, ...]
     spare: tuple[Clue, ...] = ()
     page: str = ""
+    seen: Facts | None = None
+    lookalikes: tuple[Facts, ...] = ()
+
+    def among(self, candidates: Iterable[Facts]) -> list[Facts]:
+        """Return the candidates that the element means; see `matching`."""
+        tag = self.seen.tag if self.seen else ""
+        return matching(self.kind, self.clues, candidates, prefer=tag)
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Element:
@@ -99,6 +190,8 @@ class Element:
             clues=tuple(Clue.read(clue) for clue in raw.get("clues") or ()),
             spare=tuple(Clue.read(clue) for clue in raw.get("spare") or ()),
             page=str(raw.get("page") or ""),
+            seen=Facts.read(raw["seen"]) if raw.get("seen") else None,
+            lookalikes=tuple(Facts.read(facts) for facts in raw.get("lookalikes") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -110,14 +203,19 @@ class Element:
             "clues": [clue.as_json() for clue in self.clues],
             "spare": [clue.as_json() for clue in self.spare],
             "page": self.page,
+            "seen": self.seen.brief() if self.seen else None,
+            "lookalikes": [facts.brief() for facts in self.lookalikes],
         }
 
 
-def matching(kind: str, clues: Sequence[Clue], candidates: Iterable[Facts]) -> list[Facts]:
+def matching(
+    kind: str, clues: Sequence[Clue], candidates: Iterable[Facts], *, prefer: str = ""
+) -> list[Facts]:
     """Return the candidates of that kind that satisfy all clues, in document order.
 
     Nodes that are not shown count only when none that is shown matches: pages keep hidden
-    templates and closed panels with the same texts.
+    templates and closed panels with the same texts. Of a node and a wrapper around it with the
+    same text only one counts: the one whose tag is `prefer`, else the outer one.
     """
     plain = [clue for clue in clues if clue.fact != POSITION]
     found = [
@@ -127,11 +225,39 @@ def matching(kind: str, clues: Sequence[Clue], candidates: Iterable[Facts]) -> l
     ]
     found.sort(key=lambda facts: facts.order)
     found = [facts for facts in found if facts.visible] or found
+    if len(found) > 1:
+        found = _without_wrappers(found, prefer)
     for clue in clues:
         if clue.fact == POSITION:
-            place = int(clue.value) - 1
-            found = found[place : place + 1]
+            found = placed(clue.value, found)
     return found
+
+
+def _without_wrappers(found: Sequence[Facts], prefer: str) -> list[Facts]:
+    """Keep one of each set of nested nodes that repeat one text: a wrapper is no second thing."""
+    dropped: set[int] = set()
+    for a, outer in enumerate(found):
+        for b, inner in enumerate(found):
+            if a != b and _wraps(outer, inner):
+                inner_wins = inner.tag == prefer and outer.tag != prefer
+                dropped.add(a if inner_wins else b)
+    return [facts for place, facts in enumerate(found) if place not in dropped]
+
+
+def _wraps(outer: Facts, inner: Facts) -> bool:
+    if not outer.text or outer.text != inner.text or outer.order >= inner.order:
+        return False
+    if outer.frame != inner.frame or outer.role == "row" or inner.role in ("button", "link"):
+        return False
+    if inner.path.startswith((f"{outer.path} > ", f"#{outer.attributes.get('id')} > ")):
+        return True
+    a, b = outer.box, inner.box
+    return b.width > 0 and (
+        a.x <= b.x
+        and a.y <= b.y
+        and a.x + a.width >= b.x + b.width
+        and a.y + a.height >= b.y + b.height
+    )
 
 
 def held_by(kind: str, clues: Sequence[Clue], candidates: Sequence[Facts]) -> list[dict[str, Any]]:

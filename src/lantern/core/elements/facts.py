@@ -8,6 +8,8 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 _SPACE = re.compile(r"\s+")
+MOST_OPTIONS = 50
+"""Most options that are kept of a list."""
 LONGEST = 400
 """Longest text that is kept of any fact, in characters; pages under test may hold megabytes."""
 
@@ -36,10 +38,12 @@ class Box:
 class Facts:
     """What is known of one node.
 
-    `row` holds the texts of the cells of the table row it is in, `section` the nearest
-    heading, legend or dialog name above it, `order` its place among the nodes that the
-    probe looked at (document order, from 0), `handle` the probe's number for the node,
-    valid until the document goes away.
+    `row` holds the texts of the other cells of the table row it is in, `column` the header above
+    it, `section` the nearest heading, legend or dialog name above it, `order` its place among the
+    nodes that the probe looked at (document order, from 0), `handle` the probe's number for the
+    node, valid until the document goes away. `after` and `followed` are the texts that come
+    right before and right behind it in reading order, `options` the choices that a list offers,
+    `frames` the names of the frames it is in, outermost first.
     """
 
     tag: str
@@ -49,6 +53,7 @@ class Facts:
     label: str = ""
     attributes: Mapping[str, str] = field(default_factory=dict)
     row: tuple[str, ...] = ()
+    column: str = ""
     section: str = ""
     path: str = ""
     visible: bool = True
@@ -57,6 +62,10 @@ class Facts:
     box: Box = Box()
     handle: int = 0
     frame: str = ""
+    after: str = ""
+    followed: str = ""
+    options: tuple[str, ...] = ()
+    frames: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -74,6 +83,7 @@ class Facts:
                 for key, value in (attributes if isinstance(attributes, dict) else {}).items()
             },
             row=tuple(tidy(cell) for cell in raw.get("row") or ()),
+            column=tidy(raw.get("column")),
             section=tidy(raw.get("section")),
             path=tidy(raw.get("path")),
             visible=bool(raw.get("visible", True)),
@@ -82,11 +92,33 @@ class Facts:
             box=Box(*(float(box.get(side) or 0) for side in ("x", "y", "width", "height"))),
             handle=int(raw.get("handle") or 0),
             frame=str(raw.get("frame") or ""),
+            after=tidy(raw.get("after")),
+            followed=tidy(raw.get("followed")),
+            options=tuple(tidy(option) for option in (raw.get("options") or ())[:MOST_OPTIONS]),
+            frames=tuple(tidy(frame) for frame in raw.get("frames") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
         """Return the facts as an object that `read` accepts."""
-        return asdict(self) | {"attributes": dict(self.attributes), "row": list(self.row)}
+        return asdict(self) | {
+            "attributes": dict(self.attributes),
+            "row": list(self.row),
+            "options": list(self.options),
+            "frames": list(self.frames),
+        }
+
+    def brief(self) -> dict[str, Any]:
+        """Return what is worth keeping of the facts, without what is empty or of the moment."""
+        raw = self.as_json()
+        kept = {name: value for name, value in raw.items() if value}
+        for name in ("handle", "frame"):
+            kept.pop(name, None)
+        for name in ("visible", "enabled"):
+            if raw[name]:
+                kept.pop(name)
+            else:
+                kept[name] = False
+        return kept
 
     def get(self, fact: str) -> str | tuple[str, ...]:
         """Return the value of a fact by the name that clues use; "" when the node lacks it."""
@@ -96,7 +128,9 @@ class Facts:
         return self.attributes.get(ATTRIBUTE_OF.get(fact, fact), "")
 
 
-OWN_FACTS = frozenset({"tag", "role", "name", "text", "label", "row", "section", "path"})
+OWN_FACTS = frozenset(
+    "tag role name text label row column section path after followed frames options".split()
+)
 """Facts that the probe works out; every other fact is an attribute."""
 
 ATTRIBUTE_OF = {"test id": "data-testid", "field name": "name", "hint text": "placeholder"}

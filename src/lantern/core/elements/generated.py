@@ -3,23 +3,39 @@
 from __future__ import annotations
 
 import re
+from typing import Literal
 
-_MADE = re.compile(
+Made = Literal["", "counted", "noise"]
+
+_NOISE = re.compile(
     r"""
-    [0-9a-f]{8}-[0-9a-f]{4}                # a uuid
-    | ^:[a-z0-9]+:$                        # framework ids between colons
-    | \d{3,}                               # long counters, time stamps
-    | (?:^|[-_:.])[a-z]*\d+[a-z]+\d*\w*$   # a mixed token at the end: css-1x2y3
-    | [-_:.]?\d+$                          # a counter at the end: row-7, ember12
+    [0-9a-f]{8}-[0-9a-f]{4}                  # a uuid
+    | ^:[a-z0-9]+:$ | ^«\w+»$                # framework ids between marks
+    | \d{3,}                                 # long counters, time stamps
+    | (?:^|[-_:.])[a-z]*\d+[a-z]+\d*\w*$     # a mixed token at the end: css-1x2y3
     | (?:^|[-_])(?=[0-9a-f]*\d)[0-9a-f]{6,}  # a hash
+    | ^[a-z]{1,2}[-_]?\d+$                   # f-1, u7: no word in it
     """,
     re.VERBOSE | re.IGNORECASE,
 )
+_COUNTED = re.compile(r"[-_:.]?\d+$|[-_]\d+[-_]")
+_NUMBER = re.compile(r"\d+")
+
+
+def how_made(value: str) -> Made:
+    """Tell how an id or a name was made.
+
+    "" for one that a person chose, "counted" for a word with a number (row-7: kept by some
+    programs, made anew by others), "noise" for hashes, time stamps and the like.
+    """
+    if _NOISE.search(value) or _mixed_case_noise(value):
+        return "noise"
+    return "counted" if _COUNTED.search(value) else ""
 
 
 def looks_generated(value: str) -> bool:
     """Tell whether an id or a name looks made by a program rather than chosen by a person."""
-    return bool(_MADE.search(value)) or _mixed_case_noise(value)
+    return how_made(value) != ""
 
 
 def _mixed_case_noise(value: str) -> bool:
@@ -29,3 +45,15 @@ def _mixed_case_noise(value: str) -> bool:
         if len(token) in range(5, 9) and changes >= 2:
             return True
     return False
+
+
+def pattern_of(text: str) -> str:
+    r"""Return a regular expression for a text in which its numbers are open, "" without numbers.
+
+    "Firing no. 5" gives `^Firing no\. \d+$`. A text with nothing but a number has no pattern:
+    it would fit every number.
+    """
+    if not _NUMBER.search(text) or not re.search(r"[^\W\d_]{2}|[€$£%°]", text):
+        return ""
+    pieces = [re.escape(piece).replace("\\ ", " ") for piece in _NUMBER.split(text)]
+    return "^" + r"\d+".join(pieces) + "$"

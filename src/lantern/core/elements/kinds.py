@@ -85,3 +85,8 @@ def kind_of(facts: Facts) -> str:
 def pressable_selector() -> str:
     """Return CSS for everything that a press means as a whole, for the probe's `closest`."""
     return ",".join(kind.selector for kind in KINDS.values() if kind.pressable)
+
+
+def special_selector() -> str:
+    """Return CSS for all that is of a kind of its own: everything but plain text."""
+    return ",".join(kind.selector for kind in KINDS.values() if kind.selector != "*")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from lantern.core.elements.clues import POSITION, Element, held_by, matching
+from lantern.core.elements.clues import POSITION, Element, held_by
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import KINDS
 from lantern.core.elements.nearest import nearest_to
@@ -43,7 +43,7 @@ def look_once(
 ) -> Play[tuple[list[Facts], Seen]]:
     """Look for the element once; returns the nodes that match and all that was seen."""
     seen: Seen = yield Lookup(query_for(element), aim, after, wait)
-    return matching(element.kind, element.clues, seen.candidates), seen
+    return element.among(seen.candidates), seen
 
 
 def find(element: Element, limit: float, evidence: Evidence, *, ready: bool = True) -> Play[Target]:

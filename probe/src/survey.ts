@@ -1,0 +1,59 @@
+/** Everything on the page that a person could mean, with its facts: what a still is made of. */
+import { factsOf, newPass } from './facts'
+import type { Facts } from './facts'
+import { nodeOf, select } from './nodes'
+
+const MOST = 20000
+const SILENT = 'script,style,noscript,template,option,head,head *,svg *'
+const TEXTS =
+  'td,th,dd,dt,output,li,p,label,[data-testid],[data-test],[data-qa],[draggable=true],[tabindex],[onclick],[role=status],[role=alert]'
+
+function hasOwnText(node: Element): boolean {
+  for (let child = node.firstChild; child; child = child.nextSibling) {
+    if (child.nodeType === Node.TEXT_NODE && child.nodeValue?.trim()) return true
+  }
+  return false
+}
+
+/**
+ * The facts of all nodes that satisfy `special` (the selector of all kinds of control) or hold
+ * text of their own, and of the node with the number `also`, in document order.
+ */
+export function survey(special: string, also = 0): Facts[] {
+  const wanted = nodeOf(also)
+  const pass = newPass()
+  const found: Facts[] = []
+  for (const node of select('*')) {
+    const meant = node === wanted || node.matches(special) || node.matches(TEXTS) || hasOwnText(node)
+    if (!meant || (node !== wanted && node.matches(SILENT))) continue
+    found.push(factsOf(node, found.length, pass))
+    if (found.length >= MOST) break
+  }
+  return found
+}
+
+/** The first node at an XPath; null when nothing is there, "wrong" when it is no XPath. */
+export function nodeByXPath(path: string): Element | 'wrong' | null {
+  try {
+    const found = document.evaluate(path, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE, null)
+    const node = found.singleNodeValue
+    return node instanceof Element ? node : null
+  } catch {
+    return 'wrong'
+  }
+}
+
+/** The absolute XPath of a node; "" inside a shadow root, into which no XPath reaches. */
+export function xpathOf(node: Element): string {
+  if (node.getRootNode() !== document) return ''
+  const parts: string[] = []
+  for (let at: Element | null = node; at; at = at.parentElement) {
+    const foreign = at.namespaceURI !== 'http://www.w3.org/1999/xhtml'
+    const tag = foreign ? `*[name()='${at.nodeName}']` : at.tagName.toLowerCase()
+    const same: Element[] = at.parentElement
+      ? [...at.parentElement.children].filter((child) => child.nodeName === at!.nodeName)
+      : []
+    parts.unshift(same.length > 1 ? `${tag}[${same.indexOf(at) + 1}]` : tag)
+  }
+  return `/${parts.join('/')}`
+}

@@ -1,0 +1,183 @@
+"""Proposals: which node of a page is likely the one that an element's clues do not find."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from lantern.core.elements.clues import POSITION, Element
+from lantern.core.elements.facts import ATTRIBUTE_OF, OWN_FACTS, Facts
+from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.likeness import GROUPS, Evidence, Page, evidence, total
+from lantern.core.elements.suggesting import Suggestion, suggest
+
+HIGH = 0.8
+"""From this score on a proposal is likely right; below it a person has to look closely."""
+GONE = 0.35
+"""How likely it is, before anything is seen, that the thing is no longer on the page."""
+SHOWN = 0.02
+"""Lowest score of a proposal that is worth showing."""
+DAMP = 0.75
+"""Features lean on each other, so that their sum says too much; it is taken by this share."""
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A node that may be the element: `score` from 0 to 1, what agrees and what differs."""
+
+    facts: Facts
+    score: float
+    agrees: tuple[str, ...]
+    differs: tuple[str, ...]
+
+    @property
+    def high(self) -> bool:
+        """Whether it is likely right."""
+        return self.score >= HIGH
+
+
+def remembered(element: Element) -> Facts:
+    """Return what is known of the element's node: as it was seen, or what its clues say."""
+    if element.seen is not None:
+        return element.seen
+    known: dict[str, str] = {}
+    for clue in (*element.spare, *element.clues):
+        if clue.operator == "is" and clue.fact != POSITION:
+            known[clue.fact] = clue.value
+    raw: dict[str, object] = {key: known.pop(key) for key in OWN_FACTS & known.keys()}
+    if "row" in raw:
+        raw["row"] = [raw["row"]]
+    raw["attributes"] = {ATTRIBUTE_OF.get(key, key): value for key, value in known.items()}
+    return Facts.read(raw)
+
+
+def propose(element: Element, nodes: Sequence[Facts], *, most: int = 5) -> list[Proposal]:
+    """Return the likeliest nodes for an element, best first, at most `most`.
+
+    `nodes` are the facts of all that the page shows. The score is the probability that the node
+    is the element, given that one of the nodes is it, or none. A node that is better explained
+    by one of the element's lookalikes loses accordingly.
+    """
+    old = remembered(element)
+    shown = [facts for facts in nodes if facts.visible] or list(nodes)
+    page = Page(shown)
+    scored = sorted(((_score(old, facts, page), n) for n, facts in enumerate(shown)), reverse=True)
+    top = scored[0][0] if scored else 0.0
+    base = math.log(GONE / (1 - GONE)) + math.log(max(len(shown), 1))
+    highest = max(top, base)
+    sum_of_all = sum(math.exp(score - highest) for score, _ in scored)
+    sum_of_all += math.exp(base - highest)
+    found = []
+    for score, n in scored[:most]:
+        share = math.exp(score - highest) / sum_of_all
+        share *= _against_lookalikes(element, score, shown[n], page)
+        share *= _certainty(old, shown[n], page)
+        if share >= SHOWN:
+            found.append(_proposal(old, shown[n], share, page))
+    return sorted(found, key=lambda one: -one.score)
+
+
+def _score(old: Facts, facts: Facts, page: Page) -> float:
+    return total(evidence(old, facts, page)) * DAMP
+
+
+def _against_lookalikes(element: Element, own: float, facts: Facts, page: Page) -> float:
+    """Return the share (0 to 1) that is left to the element beside its best lookalike."""
+    if not element.lookalikes:
+        return 1.0
+    rival = max(_score(other, facts, page) for other in element.lookalikes)
+    return 1.0 / (1.0 + math.exp(max(min(rival - own, 30.0), -30.0)))
+
+
+_TELLING = frozenset(("mark", "words", "target", "row", "options"))
+
+
+def _certainty(old: Facts, facts: Facts, page: Page) -> float:
+    """Return 1, or less when nothing that tells this thing from others agrees.
+
+    Place, look and form alone never make a proposal certain: whatever took the place of a thing
+    that is gone looks just like it.
+    """
+    pieces = [one for one in evidence(old, facts, page) if GROUPS[one.feature] in _TELLING]
+    if not pieces:
+        return 0.75
+    best = max(piece.weight for piece in pieces)
+    worst = min(piece.weight for piece in pieces)
+    if best < 0.5:
+        return 0.7
+    return 0.75 if best + worst < 0.0 else 1.0
+
+
+def _proposal(old: Facts, facts: Facts, score: float, page: Page) -> Proposal:
+    pieces = sorted(evidence(old, facts, page), key=lambda piece: -abs(piece.weight))
+    return Proposal(
+        facts,
+        round(min(score, 0.999), 3),
+        tuple(_words(piece) for piece in pieces if piece.weight > 0.2 and piece.before)[:6],
+        tuple(_words(piece) for piece in pieces if piece.weight < -0.2)[:6],
+    )
+
+
+def _words(piece: Evidence) -> str:
+    if piece.before == piece.now:
+        return f"{piece.feature} “{piece.now}”"
+    now = f"“{piece.now}”" if piece.now else "nothing"
+    return f"{piece.feature} was “{piece.before}”, is {now}"
+
+
+def repaired(element: Element, facts: Facts, rivals: Sequence[Facts]) -> Element:
+    """Return the element with clues for the node that it is now; its id and name stay."""
+    suggestion: Suggestion = suggest(facts, rivals)
+    return replace(
+        element,
+        kind=kind_of(facts),
+        clues=suggestion.clues,
+        spare=suggestion.spare,
+        seen=facts,
+        lookalikes=suggestion.lookalikes,
+    )
+
+
+def explained(element: Element, facts: Facts, nodes: Sequence[Facts]) -> bool:
+    """Tell whether a node that satisfies the clues really is the element, as far as can be seen.
+
+    False when something that is known not to be it explains the node clearly better.
+    """
+    if element.seen is None:
+        return True
+    page = Page(nodes)
+    own = total(evidence(element.seen, facts, page))
+    rivals = [total(evidence(other, facts, page)) for other in element.lookalikes]
+    return own > -4.0 and own >= max(rivals, default=-99.0) - 1.0
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What an element's clues find: the word, and the nodes."""
+
+    word: str
+    found: tuple[Facts, ...]
+
+
+FINDS, FINDS_MANY, FINDS_ANOTHER, FINDS_NOTHING = (
+    "finds it",
+    "finds several",
+    "finds another one",
+    "finds nothing",
+)
+
+
+def verdict(element: Element, nodes: Sequence[Facts], meant: int = 0) -> Verdict:
+    """Tell what an element finds among the nodes of a page.
+
+    With `meant`, the handle of the node that is meant, that one alone counts as "finds it";
+    without, whatever does not look like another one does.
+    """
+    found = tuple(element.among(nodes))
+    if not found:
+        return Verdict(FINDS_NOTHING, ())
+    if len(found) > 1:
+        return Verdict(FINDS_MANY, found)
+    right = found[0].handle == meant if meant else explained(element, found[0], nodes)
+    return Verdict(FINDS if right else FINDS_ANOTHER, found)

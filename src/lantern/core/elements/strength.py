@@ -1,0 +1,270 @@
+"""Strength: which likely changes of a page an element's clues survive.
+
+Each mutation makes of the page's facts those of a page on which one thing was changed, as a
+redesign, a new wording or new data changes it. The strength of a set of clues is the share of
+these changes, by how likely they are, after which it still finds the one node it is meant for.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from lantern.core.elements.clues import Clue, Element, matching
+from lantern.core.elements.facts import Facts
+from lantern.core.elements.kinds import kind_of
+
+SEED = 5
+TRIALS = 3
+"""How often each mutation is tried, with other random choices each time."""
+
+Nodes = list[Facts]
+Mutate = Callable[[Nodes, int, random.Random], Nodes]
+"""Takes the page's nodes, the place of the target and chance; returns the changed nodes, with
+the target at the place that holds its handle."""
+
+
+@dataclass(frozen=True)
+class Mutation:
+    """A likely change: its name as people say it, how likely it is, and what it does."""
+
+    name: str
+    weight: float
+    apply: Mutate
+
+
+def _with(facts: Facts, **attributes: str) -> Facts:
+    return replace(facts, attributes={**facts.attributes, **attributes})
+
+
+def _attribute(name: str, new: Callable[[str, random.Random], str]) -> Mutate:
+    def mutate(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+        target = nodes[place]
+        if target.attributes.get(name):
+            nodes[place] = _with(target, **{name: new(target.attributes[name], chance)})
+        return nodes
+
+    return mutate
+
+
+def _noise(_: str, chance: random.Random) -> str:
+    return f"x-{chance.randrange(16**6):06x}"
+
+
+def _reworded(text: str, chance: random.Random) -> str:
+    words = text.split() or [text]
+    place = chance.randrange(len(words))
+    words[place] = chance.choice(("Your", "New", "All", "This")) if len(words) > 1 else f"{text}s"
+    return " ".join(words)
+
+
+def _recased(text: str) -> str:
+    return f"{text.swapcase()}:"
+
+
+def _words(change: Callable[[str, random.Random], str]) -> Mutate:
+    """Change the words that people see of the target, in all facts that repeat them."""
+
+    def mutate(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+        target = nodes[place]
+        old = target.name or target.text
+        if not old:
+            return nodes
+        new = change(old, chance)
+        attributes = {k: new if v == old else v for k, v in target.attributes.items()}
+        nodes[place] = replace(
+            target,
+            name=new if target.name == old else target.name,
+            text=new if target.text == old else target.text,
+            label=new if target.label == old else target.label,
+            attributes=attributes,
+        )
+        return nodes
+
+    return mutate
+
+
+def _label(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    target = nodes[place]
+    if target.label:
+        new = _reworded(target.label, chance)
+        name = new if target.name == target.label else target.name
+        nodes[place] = replace(target, label=new, name=name)
+    return nodes
+
+
+def _other_data(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    """Let the numbers in what the target shows be others."""
+
+    def other(text: str) -> str:
+        return "".join(chance.choice("123456789") if c.isdigit() else c for c in text)
+
+    target = nodes[place]
+    nodes[place] = replace(target, text=other(target.text), name=other(target.name))
+    return nodes
+
+
+def _wrapped(nodes: Nodes, place: int, _: random.Random) -> Nodes:
+    """Put a container around everything: paths change, nothing that people see does."""
+    return [replace(node, path=node.path.replace(" > ", " > div > ", 1)) for node in nodes]
+
+
+def _reordered(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    order = list(range(len(nodes)))
+    chance.shuffle(order)
+    return [
+        replace(node, order=order[n], path=f"{node.path}:nth-of-type({order[n] + 2})", after="",
+                followed="")
+        for n, node in enumerate(nodes)
+    ]  # fmt: skip
+
+
+def _sibling(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    """Add a new thing of the same kind right before the target."""
+    target = nodes[place]
+    new = replace(
+        target,
+        handle=-1,
+        name="Something new" if target.name else "",
+        text="Something new" if target.text else "",
+        label="Something new" if target.label else "",
+        attributes={"class": target.attributes.get("class", ""),
+                    "type": target.attributes.get("type", ""), "id": "something-new"},
+        order=target.order,
+        row=("Something new",) * len(target.row),
+    )  # fmt: skip
+    later = [replace(node, order=node.order + (node.order >= target.order)) for node in nodes]
+    return [*later[:place], new, *later[place:]]
+
+
+def _twin(nodes: Nodes, place: int, _: random.Random) -> Nodes:
+    """Show the same words a second time in another part of the page."""
+    target = nodes[place]
+    last = max(node.order for node in nodes) + 1
+    twin = replace(
+        target,
+        handle=-1,
+        section="Another part",
+        path="#another > " + target.tag,
+        order=last,
+        row=(),
+        after="",
+        followed="",
+        attributes={"type": target.attributes.get("type", "")},
+    )
+    return [*nodes, twin]
+
+
+def _section(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    section = nodes[place].section
+    new = _reworded(section, chance) if section else ""
+    return [replace(n, section=new) if n.section == section else n for n in nodes]
+
+
+def _row_moved(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    """Move the target's row to the end of its table, as sorting does."""
+    row = {nodes[place].row}
+    if not nodes[place].row:
+        return nodes
+    last = max(node.order for node in nodes)
+    return [replace(n, order=last + 1 + n.order) if n.row in row else n for n in nodes]
+
+
+def _role(nodes: Nodes, place: int, _: random.Random) -> Nodes:
+    target = nodes[place]
+    swap = {"button": "link", "link": "button"}.get(target.role)
+    if swap:
+        tag = "a" if swap == "link" else "button"
+        nodes[place] = replace(target, role=swap, tag=tag)
+    return nodes
+
+
+MUTATIONS = (
+    Mutation("its id changes", 3.0, _attribute("id", _noise)),
+    Mutation("its class changes", 3.0, _attribute("class", _noise)),
+    Mutation("a container is put around it", 3.0, _wrapped),
+    Mutation("the order of the page changes", 3.0, _reordered),
+    Mutation("something like it is added before it", 3.0, _sibling),
+    Mutation("its words appear elsewhere as well", 1.0, _twin),
+    Mutation("its text is reworded", 1.5, _words(_reworded)),
+    Mutation("case or spacing of its text changes", 1.0, _words(lambda text, _: _recased(text))),
+    Mutation("its label is reworded", 1.0, _label),
+    Mutation("the data that it shows is other", 2.0, _other_data),
+    Mutation("the part of the page that it is in is renamed", 1.0, _section),
+    Mutation("its row moves", 2.0, _row_moved),
+    Mutation("its field name changes", 0.7, _attribute("name", _noise)),
+    Mutation("its hint text changes", 0.7, _attribute("placeholder", _reworded)),
+    Mutation("its title changes", 0.7, _attribute("title", _reworded)),
+    Mutation("its address changes", 1.0, _attribute("href", lambda v, _: f"{v}?from=new")),
+    Mutation("its test id changes", 0.3, _attribute("data-testid", _noise)),
+    Mutation("a button becomes a link, or the other way round", 0.3, _role),
+)
+"""All mutations; adding one is one entry here."""
+
+
+@dataclass(frozen=True)
+class Strength:
+    """The share (0 to 1) of likely changes that are survived, and what is not, worst first."""
+
+    share: float
+    lost: Mapping[str, float]
+
+    @property
+    def weakest(self) -> str:
+        """The change that hurts most, in words; "" when none does."""
+        return next(iter(self.lost), "")
+
+
+def strength(
+    kind: str, clues: Sequence[Clue], nodes: Sequence[Facts], handle: int, *, seed: int = SEED
+) -> Strength:
+    """Return how strong clues are for the node with that handle among the nodes of its page.
+
+    The same seed gives the same result. Raises ValueError when the node is not among them.
+    """
+    place = next((n for n, node in enumerate(nodes) if node.handle == handle), None)
+    if place is None:
+        raise ValueError(f"no node has the handle {handle}")
+    lost: dict[str, float] = {}
+    for number, mutation in enumerate(MUTATIONS):
+        failed = 0
+        for trial in range(TRIALS):
+            chance = random.Random(f"{seed}/{number}/{trial}")  # noqa: S311 - to be repeatable
+            changed = mutation.apply(list(nodes), place, chance)
+            found = matching(kind, clues, changed, prefer=nodes[place].tag)
+            failed += not (len(found) == 1 and found[0].handle == handle)
+        if failed:
+            lost[mutation.name] = mutation.weight * failed / TRIALS
+    whole = sum(mutation.weight for mutation in MUTATIONS)
+    ordered = dict(sorted(lost.items(), key=lambda entry: -entry[1]))
+    return Strength(round(1 - sum(lost.values()) / whole, 3), ordered)
+
+
+def strength_of(element: Element, nodes: Sequence[Facts], handle: int) -> Strength:
+    """Return the strength of an element's clues; see `strength`."""
+    return strength(element.kind, element.clues, nodes, handle)
+
+
+def stronger(
+    element: Element, nodes: Sequence[Facts], handle: int, *, most: int = 60
+) -> tuple[tuple[Clue, ...], Strength] | None:
+    """Return the strongest other set of at most two of the clues at hand, if it is stronger.
+
+    Only sets that find the node alone are considered, at most `most` of them.
+    """
+    now = strength_of(element, nodes, handle)
+    near = [node for node in nodes if kind_of(node) == element.kind]
+    tag = next(node.tag for node in nodes if node.handle == handle)
+    known = list(dict.fromkeys([*element.clues, *element.spare]))
+    sets: list[tuple[Clue, ...]] = [(one,) for one in known]
+    sets += [(a, b) for n, a in enumerate(known) for b in known[n + 1 :]]
+    best: tuple[tuple[Clue, ...], Strength] | None = None
+    for clues in sets[:most]:
+        found = matching(element.kind, clues, near, prefer=tag)
+        if len(found) != 1 or found[0].handle != handle:
+            continue
+        its = strength(element.kind, clues, near, handle)
+        if its.share > max(now.share, best[1].share if best else 0.0):
+            best = clues, its
+    return best

@@ -1,0 +1,119 @@
+"""Looking at a page with its frames: for an element, or for everything that can be recognised."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from lantern.browser.cdp import BrowserError, CommandFailed
+from lantern.browser.page import DialogOpen, Page
+from lantern.core.elements.facts import Box, Facts
+from lantern.core.elements.kinds import special_selector
+from lantern.core.engine import requests as ask
+
+PAUSE = 0.02
+"""Seconds to let pass when a document is just being replaced."""
+
+
+def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> ask.Seen:
+    """Answer a lookup: the candidates of all frames, the main one first.
+
+    Raises BrowserGone or NoAnswer; a frame that goes away meanwhile has no candidates.
+    """
+    if page.dialog:
+        return ask.Seen(dialog=page.dialog.message)
+    page.settled(max(request.wait, PAUSE))
+    query = {
+        "selector": request.query.selector,
+        "clues": [clue.as_json() for clue in request.query.clues],
+        "aim": request.aim,
+        "after": request.after,
+        "wait": request.wait * 1000,
+    }
+    seen = ask.Seen()
+    for number, frame in enumerate(page.frames() or [""]):
+        query["after"] = request.after if number == 0 else None
+        try:
+            raw = page.probe("lookup", query, frame=frame)
+        except DialogOpen as error:
+            return ask.Seen(dialog=str(error))
+        except CommandFailed:
+            pause(PAUSE)
+            continue
+        part = _seen(page, raw, frame, len(seen.candidates))
+        seen = replace(
+            part,
+            candidates=(*seen.candidates, *part.candidates),
+            total=seen.total + part.total,
+            stamp=part.stamp if number == 0 else seen.stamp,
+            aimed=seen.aimed or part.aimed,
+        )
+    return seen
+
+
+def _seen(page: Page, raw: dict[str, Any], frame: str, first: int) -> ask.Seen:
+    facts = in_frame(page, raw["candidates"], frame, first)
+    ready = aimed(page, raw["aimed"], frame) if raw["aimed"] else None
+    return ask.Seen(tuple(facts), int(raw["total"]), int(raw["stamp"]), ready)
+
+
+def in_frame(page: Page, raws: list[dict[str, Any]], frame: str, first: int = 0) -> list[Facts]:
+    """Read facts that a frame reported: numbered on from `first`, their boxes in the window."""
+    own = "" if frame == page.main_frame else frame
+    path = page.frame_path(own)
+    dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
+    found = []
+    for number, raw in enumerate(raws, first):
+        facts = Facts.read(raw)
+        box = facts.box
+        found.append(
+            replace(
+                facts,
+                frame=own,
+                frames=path,
+                order=number,
+                box=Box(box.x + dx, box.y + dy, box.width, box.height) if own else box,
+            )
+        )
+    return found
+
+
+def aimed(page: Page, raw: dict[str, Any], frame: str) -> ask.Aimed:
+    """Read where to press a node, in the coordinates of the window."""
+    dx, dy = page.frame_offset(frame)
+    box = raw["box"]
+    return ask.Aimed(
+        handle=raw["handle"],
+        x=raw["x"] + dx,
+        y=raw["y"] + dy,
+        box=Box(box["x"] + dx, box["y"] + dy, box["width"], box["height"]),
+        problem=raw["problem"],
+        by=raw["by"],
+    )
+
+
+def survey(page: Page, also: int = 0) -> list[Facts]:
+    """Return the facts of all that is recognised on the page, frame by frame in document order.
+
+    `also` is the handle of a node that is to be among them whatever it is.
+    """
+    found: list[Facts] = []
+    for frame in page.frames():
+        try:
+            raws = page.probe("survey", special_selector(), also, frame=frame, timeout=60)
+            found += in_frame(page, raws, frame, len(found))
+        except (CommandFailed, DialogOpen):
+            continue  # a frame that went away shows nothing
+    return found
+
+
+def xpaths(page: Page, nodes: list[Facts]) -> list[str]:
+    """Return the absolute XPath of each node in its own document, "" inside a shadow root."""
+    found: list[str] = []
+    for facts in nodes:
+        try:
+            found += page.probe("xpaths", [facts.handle], frame=facts.frame)
+        except BrowserError:
+            found.append("")
+    return found
