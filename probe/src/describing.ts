@@ -1,5 +1,5 @@
 /** Describing one node together with its rivals: the nodes that share an identifying fact. */
-import { attributesOf, besideBy, factsOf, labelOf, nameOf, newPass, roleOf, textOf } from './facts'
+import { attributesOf, besideBy, columnOf, factsOf, labelOf, nameOf, newPass, roleOf, textOf } from './facts'
 import type { Facts } from './facts'
 import { closest, handleOf, nodeAt, select } from './nodes'
 
@@ -59,6 +59,7 @@ function isRival(node: Element, facts: Facts, identifying: string[], word: strin
     const value = name === 'data-testid' ? attributesOf(node)[name] : node.getAttribute(name)
     if (value && value.trim() === facts.attributes[name]) return true
   }
+  if (facts.column && columnOf(node) === facts.column) return true
   if (facts.label && labelOf(node) === facts.label) return true
   if (facts.text && node.textContent?.includes(facts.text.slice(0, 12)) && textOf(node) === facts.text)
     return true

@@ -2,7 +2,7 @@
 
 import pytest
 
-from lantern.core.elements.clues import Element, matching
+from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.engine.finding import query_for
 
@@ -44,7 +44,7 @@ def test_a_cell_button_is_known_by_its_row(page, clues_for):
     page.show(f"<table>{rows}</table>")
     assert sentences(clues_for("button", 7)) == [
         "name is “Menu”",
-        "in the row with a cell that is “Piece 7”",
+        "in the row of “Piece 7”",
     ]
 
 
@@ -64,7 +64,7 @@ def test_what_is_suggested_finds_exactly_that_node_again(page, clues_for):
         place = 0
         while handle := page.probe("handleAt", selector, place):
             proposal = clues_for(selector, place)
-            made = Element("e", proposal.name, proposal.kind, proposal.clues)
+            made = Element("e", proposal.name, proposal.kind, proposal.clues, seen=proposal.seen)
             query = query_for(made)
             seen = page.probe(
                 "lookup",
@@ -76,7 +76,7 @@ def test_what_is_suggested_finds_exactly_that_node_again(page, clues_for):
                     "wait": 0,
                 },
             )
-            found = matching(made.kind, made.clues, map(Facts.read, seen["candidates"]))
+            found = made.among(map(Facts.read, seen["candidates"]))
             assert [one.handle for one in found] == [handle], (selector, place, proposal)
             place += 1
         assert place > 1 or selector == "[role=button]"

@@ -30,6 +30,8 @@ def take(session: Session, proposal: Proposal) -> core.Element:
         proposal.clues,
         proposal.spare,
         proposal.page,
+        proposal.seen,
+        proposal.lookalikes,
     )
     digest = signature(element)
     known = session.scalars(select(models.Element).filter_by(signature=digest)).first()

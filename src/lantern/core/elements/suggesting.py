@@ -32,7 +32,6 @@ IDENTIFYING = {
     "aria-label": 2.4,
     "href": 2.7,
     "src": 4.0,
-    "after": 5.5,
     "path": 9.0,
 }
 """Facts that can tell one node from others, with what relying on each costs.
@@ -43,7 +42,7 @@ change now and then, addresses and places often. So the cheapest set is the one 
 survives as a whole. The shares are estimates, to be corrected by what `bench recognise` shows.
 """
 
-NARROWING = {"frames": 0.3, "type": 0.6, "row": 1.6, "section": 2.3}
+NARROWING = {"frames": 0.3, "type": 0.6, "row": 1.6, "section": 2.3, "after": 5.5}
 """Facts that only help beside an identifying one."""
 
 NUMBERED = frozenset(("name", "text", "title", "after", "href", "src", "section"))

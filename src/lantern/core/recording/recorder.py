@@ -37,6 +37,8 @@ class Proposal:
     spare: tuple[Clue, ...]
     page: str
     box: Box
+    seen: Facts | None = None
+    lookalikes: tuple[Facts, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -76,6 +78,8 @@ def propose(
         spare=suggestion.spare,
         page=title_pattern(page),
         box=facts.box,
+        seen=facts,
+        lookalikes=suggestion.lookalikes,
     )
 
 
