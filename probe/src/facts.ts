@@ -17,6 +17,7 @@ const KEPT = [
   'aria-label',
   'for',
   'class',
+  'aria-haspopup',
 ]
 
 export interface Box {
@@ -36,6 +37,7 @@ export interface Facts {
   attributes: Record<string, string>
   row: string[]
   column: string
+  cells: Record<string, string>
   section: string
   path: string
   visible: boolean
@@ -226,7 +228,28 @@ export function columnOf(node: Element): string {
       : table.querySelector('tr,[role="row"]')
   if (!head || head === row) return ''
   const header = head.children[placeIn(cell)]
-  return header && header.matches('th,td,[role="columnheader"]') ? tidy(header.textContent) : ''
+  const isHeader = header?.matches('th,[role="columnheader"]') || header?.closest('thead')
+  return header && isHeader ? tidy(header.textContent) : ''
+}
+
+/** The other cells of the row that a node is in, by the headers above them. */
+export function cellsOf(node: Element, pass?: Pass): Record<string, string> {
+  const row = closest(node, 'tr,[role="row"]')
+  if (!row || row === node) return {}
+  const known = pass?.cells.get(row) ?? headed(row)
+  pass?.cells.set(row, known)
+  const found: Record<string, string> = {}
+  for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text
+  return found
+}
+
+function headed(row: Element): [Element, string, string][] {
+  const found: [Element, string, string][] = []
+  for (const cell of [...row.querySelectorAll(CELLS)].slice(0, 13)) {
+    const head = columnOf(cell)
+    if (head) found.push([cell, head, tidy(cell.textContent)])
+  }
+  return found
 }
 
 /** Which column a cell begins in, from 0; cells that span several count as many. */
@@ -305,11 +328,12 @@ const SECTIONS =
 export interface Pass {
   sections: Map<Element | null, string>
   rows: Map<Element, [Element, string][]>
+  cells: Map<Element, [Element, string, string][]>
   places: Map<Element, string>
 }
 
 export function newPass(): Pass {
-  return { sections: new Map(), rows: new Map(), places: new Map() }
+  return { sections: new Map(), rows: new Map(), cells: new Map(), places: new Map() }
 }
 
 /** The name of the nearest part of the page that has one: legend, label or heading. */
@@ -390,6 +414,7 @@ export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
     attributes: attributesOf(node),
     row: rowOf(node, pass),
     column: columnOf(node),
+    cells: cellsOf(node, pass),
     section: sectionOf(node, pass),
     path: pathOf(node, pass),
     visible: visible(node),

@@ -4,6 +4,7 @@ import {
   attributesOf,
   besideBy,
   boxOf,
+  cellsOf,
   columnOf,
   enabled,
   factsOf,
@@ -19,6 +20,7 @@ import {
 } from './facts'
 import type { Box, Facts } from './facts'
 import { handleOf, nodeAt, nodeOf, parentOf, select } from './nodes'
+import { noteChange } from './revealing'
 
 export interface Clue {
   fact: string
@@ -57,7 +59,8 @@ const waiting = new Set<() => void>()
 
 /** Watch the document for changes, so that a lookup can wait for one. */
 export function watch(): void {
-  const note = () => {
+  const note = (what: MutationRecord[] | Event) => {
+    if (Array.isArray(what)) for (const { target } of what.slice(0, 50)) noteChange(target)
     changes += 1
     changedAt = performance.now()
     for (const wake of [...waiting]) wake()
@@ -71,6 +74,9 @@ export function watch(): void {
   addEventListener('input', note, true)
   addEventListener('load', note, true)
 }
+
+/** A number that grows with every change of the document. */
+export const stamp = (): number => changes
 
 function nextChange(after: number, wait: number): Promise<void> {
   if (changes !== after) return Promise.resolve()
@@ -152,6 +158,7 @@ const LEFT_TO_CORE = new Set(['role', 'frames', 'options'])
 function holds(node: Element, clue: Clue): boolean {
   const { fact, operator, value, loose } = clue
   if (LEFT_TO_CORE.has(fact)) return true
+  if (fact.startsWith('cell ')) return compare(operator, cellsOf(node)[fact.slice(5)] ?? '', value, loose)
   if (fact === 'row') return rowOf(node).some((cell) => compare(operator, cell, value, loose))
   const cheap = operator === 'is' && (fact === 'text' || fact === 'name')
   if (cheap && fact === 'text' && !loose && !node.textContent?.includes(value.split(' ')[0] ?? ''))

@@ -64,6 +64,8 @@ const probe = {
   /** Resolves when the tasks that an input has queued have run. */
   settle: () =>
     new Promise<string>((resolve) => setTimeout(() => setTimeout(() => resolve(document.readyState), 0), 0)),
+  /** The node itself, for commands of the browser that take one. */
+  node: nodeOf,
   report(selector: string) {
     startReporting(selector, (event) => globalThis.lanternReport?.(JSON.stringify(event)))
   },

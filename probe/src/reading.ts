@@ -25,14 +25,23 @@ function ticked(node: Element): string {
   return yes(node.getAttribute('aria-checked') === 'true')
 }
 
+function limitOf(node: Element, side: 'min' | 'max', usual: string): string | null {
+  if (node instanceof HTMLInputElement && node.type === 'range') return node[side] || usual
+  return node.matches('[role=slider]') ? (node.getAttribute(`aria-value${side}`) ?? usual) : null
+}
+
 /** One entry a property; what a property is good for is said in the core. */
 const PROPERTIES: Record<string, (node: Element) => string | null> = {
   text: (node) => textOf(node),
   value: (node) => {
     if (node instanceof HTMLInputElement && node.type === 'password') return ''
+    if (node.matches('[role=slider],[role=spinbutton]') && node.hasAttribute('aria-valuenow'))
+      return node.getAttribute('aria-valuenow')
     const value = (node as HTMLInputElement).value
     return typeof value === 'string' ? value : null
   },
+  lowest: (node) => limitOf(node, 'min', '0'),
+  highest: (node) => limitOf(node, 'max', '100'),
   'selected option': (node) =>
     node instanceof HTMLSelectElement ? [...node.selectedOptions].map(optionText).join(', ') : null,
   ticked: (node) =>
@@ -85,10 +94,13 @@ export function readAll(node: Element): Record<string, string> {
   return found
 }
 
-const SET_BY_SCRIPT = new Set(['date', 'time', 'month', 'week', 'datetime-local', 'color', 'range'])
+const SET_BY_SCRIPT = new Set(['date', 'time', 'month', 'week', 'datetime-local', 'color'])
 
-/** Focus a field and select what is in it; "set" when keys can not fill it, "keys" when they can. */
-export function toType(handle: number, text: string): string {
+/**
+ * Focus a field and select what is in it, or go to its end; "set" when keys can not fill it and it
+ * was set by script, "keys" when they can.
+ */
+export function toType(handle: number, text: string, append = false): string {
   const node = nodeOf(handle)
   if (!node) return 'gone'
   if (node instanceof HTMLInputElement && SET_BY_SCRIPT.has(node.type)) {
@@ -101,12 +113,22 @@ export function toType(handle: number, text: string): string {
   }
   if (node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement) {
     node.focus()
-    node.select()
+    if (append) goToEnd(node)
+    else node.select()
   } else if (node instanceof HTMLElement) {
     node.focus()
     getSelection()?.selectAllChildren(node)
+    if (append) getSelection()?.collapseToEnd()
   }
   return 'keys'
+}
+
+function goToEnd(field: HTMLInputElement | HTMLTextAreaElement): void {
+  try {
+    field.setSelectionRange(field.value.length, field.value.length)
+  } catch {
+    // number and e-mail fields have no caret to be set; typing goes on at their end anyway
+  }
 }
 
 interface Choice {
@@ -124,18 +146,19 @@ export function toChoose(handle: number, wanted: string): Choice {
   if (!(list instanceof HTMLSelectElement)) return { state: 'missing', key: '', options: [] }
   const options = [...list.options]
   const texts = options.map(optionText)
+  if (list.multiple) return chooseSeveral(list, texts, wanted.split('\n'))
   let place = texts.indexOf(wanted)
   if (place < 0) place = options.findIndex((option) => option.value === wanted)
   if (place < 0 || options[place]?.disabled) return { state: 'missing', key: '', options: texts }
   list.focus()
-  if (list.selectedIndex === place && !list.multiple) return { state: 'there', key: '', options: texts }
+  if (list.selectedIndex === place) return { state: 'there', key: '', options: texts }
   const usable = (index: number) =>
     options[index] && !options[index]!.disabled && !options[index]!.closest('optgroup[disabled]')
   let before = place - 1
   while (before >= 0 && !usable(before)) before -= 1
   let after = place + 1
   while (after < options.length && !usable(after)) after += 1
-  if (list.multiple || (before < 0 && after >= options.length)) {
+  if (before < 0 && after >= options.length) {
     options[place]!.selected = true
     list.dispatchEvent(new Event('input', { bubbles: true }))
     list.dispatchEvent(new Event('change', { bubbles: true }))
@@ -147,6 +170,16 @@ export function toChoose(handle: number, wanted: string): Choice {
     key: before >= 0 ? 'ArrowDown' : 'ArrowUp',
     options: texts,
   }
+}
+
+/** In a list that takes several, exactly the wanted ones are chosen. */
+function chooseSeveral(list: HTMLSelectElement, texts: string[], wanted: string[]): Choice {
+  const places = wanted.filter(Boolean).map((text) => texts.indexOf(tidy(text)))
+  if (places.some((place) => place < 0)) return { state: 'missing', key: '', options: texts }
+  ;[...list.options].forEach((option, place) => (option.selected = places.includes(place)))
+  list.dispatchEvent(new Event('input', { bubbles: true }))
+  list.dispatchEvent(new Event('change', { bubbles: true }))
+  return { state: 'set', key: '', options: texts }
 }
 
 /** The native list that a node belongs to and what it offers; null when there is none to open. */

@@ -1,8 +1,10 @@
 /** Reporting what a person does on the page while recording. Nothing is decided here. */
 import { describe, meant } from './describing'
 import { tidy } from './facts'
+import { stamp } from './lookup'
 import { closest, handleOf } from './nodes'
-import { listOf } from './reading'
+import { listOf, read } from './reading'
+import { neededHover, noteHover, notePress } from './revealing'
 
 type Send = (event: object) => void
 
@@ -15,6 +17,16 @@ function target(event: Event): Element | null {
   return node instanceof Element ? node : null
 }
 
+/** Shadow roots whose changes do not leave them are listened to where they happen. */
+const listened = new WeakSet<Node>()
+function listenInside(event: Event): void {
+  for (const node of event.composedPath()) {
+    if (!(node instanceof ShadowRoot) || listened.has(node)) continue
+    listened.add(node)
+    node.addEventListener('change', onChange, { capture: true })
+  }
+}
+
 function report(type: string, node: Element, more: object = {}): void {
   send({
     type,
@@ -25,24 +37,77 @@ function report(type: string, node: Element, more: object = {}): void {
   })
 }
 
+const LISTS = '[role=combobox],[aria-haspopup=listbox]'
+const EFFECT = 700
+/** Milliseconds in which a press has to have some effect to count. */
+
+let opener: Element | null = null
+let presses = 0
+
+/** The list of the page's own that an option belongs to: named by it, in use, or opened last. */
+function listWith(option: Element): Element | null {
+  const box = closest(option, '[role=listbox]')
+  const root = option.getRootNode() as Document | ShadowRoot
+  const named = box?.id
+    ? root.querySelector(`[aria-controls="${CSS.escape(box.id)}"],[aria-owns="${CSS.escape(box.id)}"]`)
+    : null
+  const active = root.activeElement?.matches(LISTS) ? root.activeElement : null
+  return named ?? active ?? (opener?.isConnected ? opener : null)
+}
+
 function onPress(event: MouseEvent): void {
   const hit = target(event)
   if (!hit || !event.isTrusted) return
+  const option = closest(hit, '[role=option]')
+  const list = option && event.type === 'click' ? listWith(option) : null
+  if (option && list) {
+    typing = null
+    report('option', list, { value: tidy(option.textContent) })
+    return
+  }
   const label = closest(hit, 'label') as HTMLLabelElement | null
   const control = label?.control
   const onLabel = !!control && control !== hit && !control.contains(hit) && !closest(hit, 'button,a[href]')
   const found = meant(hit, pressable)
+  if (found.node.matches(LISTS)) opener = found.node
   typing = null
+  presses += 1
+  const hover = neededHover(found.node)
   report(event.type, found.node, {
     detail: event.detail,
     onLabel,
     pressable: found.pressable,
+    press: presses,
+    hover: hover && hover !== found.node ? describe(hover) : null,
   })
+  if (event.type === 'click') watchEffect(presses)
+}
+
+/** Say so when nothing at all came of a press. */
+function watchEffect(press: number): void {
+  const before = state()
+  setTimeout(() => {
+    const after = state()
+    if (before === after) send({ type: 'idle', page: document.title, address: location.href, press })
+  }, EFFECT)
+}
+
+function state(): string {
+  const active = document.activeElement
+  return [
+    stamp(),
+    location.href,
+    active && active !== document.body ? handleOf(active) : 0,
+    performance.getEntriesByType('resource').length,
+    scrollX,
+    scrollY,
+    document.hasFocus(),
+  ].join(' ')
 }
 
 function isTextual(node: Element): boolean {
   if (node instanceof HTMLInputElement)
-    return !['checkbox', 'radio', 'file', 'button', 'submit', 'reset', 'image'].includes(node.type)
+    return !['checkbox', 'radio', 'file', 'button', 'submit', 'reset', 'image', 'range'].includes(node.type)
   return node instanceof HTMLTextAreaElement || (node as HTMLElement).isContentEditable
 }
 
@@ -82,11 +147,57 @@ function onChange(event: Event): void {
   const node = target(event)
   if (node instanceof HTMLSelectElement) {
     typing = null
-    report('change', node, { value: tidy(node.selectedOptions[0]?.label) })
-  } else if (node instanceof HTMLInputElement && (node.type === 'checkbox' || node.type === 'radio')) {
+    report('change', node, { value: [...node.selectedOptions].map((one) => tidy(one.label)).join('\n') })
+    return
+  }
+  if (!(node instanceof HTMLInputElement)) return
+  if (node.type === 'checkbox' || node.type === 'radio') {
     typing = null
     report('change', node, { ticked: node.checked })
+  } else if (node.type === 'file') {
+    report('files', node, { value: [...(node.files ?? [])].map((file) => file.name).join('\n') })
+  } else if (node.type === 'range') {
+    report('slide', node, { value: node.value })
   }
+}
+
+const settings = new WeakMap<Element, string>()
+
+/** A slider that the page draws itself tells its value only by what it says of itself. */
+function onSlider(event: Event): void {
+  const node = closest(target(event) ?? document.body, '[role=slider]')
+  if (!node || node instanceof HTMLInputElement || !event.isTrusted) return
+  const before = settings.get(node)
+  setTimeout(() => {
+    const value = read(handleOf(node), 'value') ?? ''
+    if (value !== before) report('slide', node, { value })
+    settings.set(node, value)
+  }, 0)
+}
+
+function onSliderBegin(event: Event): void {
+  const node = closest(target(event) ?? document.body, '[role=slider]')
+  if (node && !settings.has(node)) settings.set(node, read(handleOf(node), 'value') ?? '')
+}
+
+let dragged: ReturnType<typeof describe> | null = null
+
+function onDragStart(event: DragEvent): void {
+  const node = target(event)
+  dragged = node && event.isTrusted ? describe(closest(node, '[draggable=true]') ?? node) : null
+}
+
+function onDrop(event: DragEvent): void {
+  const node = target(event)
+  if (!node || !dragged) return
+  const onto = describe(dropZone(node))
+  send({ type: 'drag', page: document.title, address: location.href, ...dragged, onto })
+  dragged = null
+}
+
+/** The part of the page that was dropped on: the nearest with a name of its own, not its text. */
+function dropZone(node: Element): Element {
+  return closest(node, '[aria-label],[role],[id],section,li,td') ?? node
 }
 
 const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
@@ -127,6 +238,11 @@ function onFocus(event: Event): void {
   if (node) isSecret(node)
 }
 
+function onOver(event: MouseEvent): void {
+  const node = target(event)
+  if (node && event.isTrusted) noteHover(node)
+}
+
 /** Start reporting: `selector` tells what a press means as a whole, `sender` takes the events. */
 export function startReporting(selector: string, sender: Send): void {
   const first = pressable === '*'
@@ -139,5 +255,14 @@ export function startReporting(selector: string, sender: Send): void {
   addEventListener('focusin', onFocus, { capture: true })
   addEventListener('input', onInput, { capture: true })
   addEventListener('change', onChange, { capture: true })
+  for (const type of ['focusin', 'pointerdown', 'keydown'] as const)
+    addEventListener(type, listenInside, { capture: true })
   addEventListener('keydown', onKey, { capture: true })
+  addEventListener('mouseover', onOver, { capture: true })
+  addEventListener('click', notePress)
+  for (const type of ['pointerdown', 'keydown'] as const)
+    addEventListener(type, onSliderBegin, { capture: true })
+  for (const type of ['pointerup', 'keyup'] as const) addEventListener(type, onSlider)
+  addEventListener('dragstart', onDragStart)
+  addEventListener('drop', onDrop, { capture: true })
 }

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from lantern.core.data.choosing import choose_rows
 from lantern.core.problems import BadInput, Conflict, Missing, Problem, UnknownName
 from lantern.core.steps import edits
-from lantern.core.steps.catalogue import ACTIONS, check_inputs, same_title, title_pattern
+from lantern.core.steps.actions.navigating import same_title, title_pattern
+from lantern.core.steps.catalogue import ACTIONS, check_inputs
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES, common_for, compare, offered
 from lantern.core.steps.sentences import parts, scenes, sentence

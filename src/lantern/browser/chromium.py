@@ -16,6 +16,7 @@ from typing import Any
 import structlog
 
 from lantern.browser.cdp import BrowserError, BrowserGone, Connection
+from lantern.browser.files import Downloads, Files
 from lantern.browser.page import Page
 
 log = structlog.get_logger()
@@ -146,6 +147,15 @@ class Chromium:
         )
         context = Context(self, answer["browserContextId"])
         self._contexts[context.id] = context
+        self.connection.post(
+            "Browser.setDownloadBehavior",
+            {
+                "behavior": "allowAndName",
+                "browserContextId": context.id,
+                "downloadPath": str(context.downloads.folder),
+                "eventsEnabled": True,
+            },
+        )
         return context
 
     def drop(self, context: Context) -> None:
@@ -174,6 +184,13 @@ class Chromium:
         params = message["params"]
         if message["method"] == "Target.attachedToTarget":
             self._attached(params)
+        elif message["method"] == "Browser.downloadWillBegin":
+            for context in list(self._contexts.values()):
+                if any(page.has_frame(params["frameId"]) for page in context.pages):
+                    context.downloads.begin(params)
+        elif message["method"] == "Browser.downloadProgress":
+            for context in list(self._contexts.values()):
+                context.downloads.progress(params)
         elif message["method"] == "Target.targetInfoChanged":
             self._renamed(params["targetInfo"])
         elif message["method"] == "Target.detachedFromTarget":
@@ -206,6 +223,8 @@ class Context:
         self.pages: list[Page] = []
         self.on_change: Callable[[], None] = lambda: None
         self.on_page: Callable[[Page], None] = lambda page: None
+        self.downloads = Downloads()
+        self.files = Files()
         self._current: Page | None = None
         self._front: Page | None = None
         self._changed = threading.Condition()
@@ -270,6 +289,8 @@ class Context:
     def close(self) -> None:
         """Close the context with all its windows."""
         self.browser.drop(self)
+        self.downloads.remove()
+        self.files.remove()
 
     def attached(self, info: dict[str, Any], session: str) -> None:
         """Take in a new window (on the connection's reading thread)."""

@@ -74,6 +74,8 @@ class Page:
         self.title = self.address = ""
         self.dialog: Dialog | None = None
         self.chooser: dict[str, Any] | None = None
+        self.dragged: dict[str, Any] | None = None
+        self._drag_over = False
         self.noise = Noise()
         self.gone = threading.Event()
         self.status = 0
@@ -110,6 +112,7 @@ class Page:
             "Page.javascriptDialogOpening": self._dialog_opening,
             "Page.javascriptDialogClosed": self._dialog_closed,
             "Page.fileChooserOpened": self._chooser_opened,
+            "Input.dragIntercepted": self._drag_began,
             "Page.screencastFrame": self._picture,
             "Inspector.targetCrashed": lambda _: self._crashed(),
         }
@@ -140,6 +143,7 @@ class Page:
             ),
             ("Emulation.setFocusEmulationEnabled", {"enabled": True}),
             ("Page.setInterceptFileChooserDialog", {"enabled": True}),
+            ("Input.setInterceptDrags", {"enabled": True}),
         ):
             self.connection.post(method, dict(params), self.session)
         self._prepared = self.connection.post("Page.getFrameTree", session=self.session)
@@ -199,6 +203,10 @@ class Page:
     def frames(self) -> list[str]:
         """Return the ids of all frames that the probe is in, the main one first."""
         return sorted(self._worlds, key=lambda frame: frame != self.main_frame)
+
+    def has_frame(self, frame: str) -> bool:
+        """Tell whether a frame is one of this window."""
+        return frame == self.main_frame or frame in self._frame_names
 
     def frame_path(self, frame: str) -> tuple[str, ...]:
         """Return the names of the frames that lead to a frame, outermost first; () for the page.
@@ -284,6 +292,65 @@ class Page:
             for kind in ("mousePressed", "mouseReleased"):
                 last = self.mouse(kind, x, y, button=button, clickCount=number)
         self._input_done(last)
+
+    def point_at(self, x: float, y: float) -> None:
+        """Move the mouse to a point; what the page shows under a mouse stays until it moves."""
+        self._input_done(self.mouse("mouseMoved", x, y))
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        """Press at a point, move to another and let go; also where the browser itself drags."""
+        self.pointer("mouseMoved", *start)
+        self.pointer("mousePressed", *start, button="left", buttons=1, clickCount=1)
+        for share in (0.02, 0.1, 0.3, 0.6, 0.9, 1.0, 1.0):
+            x = start[0] + (end[0] - start[0]) * share
+            y = start[1] + (end[1] - start[1]) * share
+            answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", 15.0)
+        last = self.pointer("mouseReleased", *end, button="left", clickCount=1)
+        self._input_done(last)
+
+    def pointer(self, kind: str, x: float, y: float, **more: Any) -> Future[dict[str, Any]]:  # noqa: ANN401 - as the protocol has it
+        """Send a mouse event, as a drag event while the browser itself drags something."""
+        dragged = self.dragged
+        if dragged is None:
+            return self.mouse(kind, x, y, **more)
+        data = {"x": x, "y": y, "data": dragged, "modifiers": more.get("modifiers", 0)}
+        if kind == "mouseMoved":
+            first = not self._drag_over
+            self._drag_over = True
+            if first:
+                self.post("Input.dispatchDragEvent", type="dragEnter", **data)
+            return self.post("Input.dispatchDragEvent", type="dragOver", **data)
+        if kind == "mouseReleased":
+            self.dragged, self._drag_over = None, False
+            self.post("Input.dispatchDragEvent", type="drop", **data)
+        return self.mouse(kind, x, y, **more)
+
+    def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
+        """Give files to a file field; it reports the change as if a person had chosen them."""
+        world = self._worlds.get(frame or self.main_frame)
+        if world is None:
+            raise CommandFailed("The frame is not there.")
+        found = self.call(
+            "Runtime.evaluate", expression=f"lantern.node({handle})", contextId=world
+        )["result"]
+        if "objectId" not in found:
+            raise CommandFailed("The field went away.")
+        self.call("DOM.setFileInputFiles", files=paths, objectId=found["objectId"])
+        self.after_input()
+
+    def history(self, to: str, limit: float) -> None:
+        """Go back, forward or load anew ("reload"), and wait for the document."""
+        if to == "reload":
+            with self._ready:
+                self._loading = True
+            self.call("Page.reload")
+        else:
+            listed = self.call("Page.getNavigationHistory")
+            place = listed["currentIndex"] + (1 if to == "forward" else -1)
+            if not 0 <= place < len(listed["entries"]):
+                return
+            self.call("Page.navigateToHistoryEntry", entryId=listed["entries"][place]["id"])
+        self.after_input(limit)
 
     def press_key(self, keys: str) -> None:
         """Press a key with its modifiers, for example "Control+Enter"."""
@@ -489,6 +556,9 @@ class Page:
         self.dialog = None
         self._wake()
         self.on_change()
+
+    def _drag_began(self, params: dict[str, Any]) -> None:
+        self.dragged, self._drag_over = params["data"], False
 
     def _chooser_opened(self, params: dict[str, Any]) -> None:
         self.chooser = params

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+from sqlalchemy.orm import Session
 
 from lantern.browser.chromium import VIEWPORT
 from lantern.core.elements.clues import Element
-from lantern.core.elements.facts import Box
+from lantern.core.elements.facts import Box, Facts
+from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
-from lantern.core.recording.recorder import Add, Change, Proposal, Update
+from lantern.core.recording.recorder import Add, Change, Gone, Idle, Proposal, Update
+from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
-from lantern.core.steps.edits import Insert
-from lantern.core.steps.model import Step
-from lantern.core.values.templates import propose_name
-from lantern.store import elements, pictures, tests
+from lantern.core.steps.edits import Edit, Insert, Remove
+from lantern.core.steps.model import Document, Step
+from lantern.core.values.templates import Names, propose_name, resolve
+from lantern.store import elements, files, pages, pictures, tests
 from lantern.store.database import Database
+from lantern.store.models import Test
 from lantern.store.vault import Vault
 
 
@@ -26,12 +31,16 @@ class _Kept:
 
 
 class Keeper:
-    """Keeps the steps recorded on one stage in one test, as its author."""
+    """Keeps the steps recorded on one stage in one test, as its author.
+
+    `after` is the step behind which recording goes on ("" for the start); None for the end.
+    """
 
     def __init__(self, database: Database, vault: Vault, test_id: int, account_id: int) -> None:
         self._database, self._vault = database, vault
         self._test_id, self._account_id = test_id, account_id
         self._kept: dict[int, _Kept] = {}
+        self.after: str | None = None
 
     def keep(self, change: Change, picture: bytes) -> None:
         """Keep a change of the story; a step that a person deleted meanwhile stays deleted."""
@@ -44,6 +53,22 @@ class Keeper:
                     self._update(change)
                 except Missing:
                     self._kept.pop(change.key, None)
+            case Gone():
+                self._edit_kept(change.key, lambda step: Remove((step,)))
+                self._kept.pop(change.key, None)
+            case Idle():
+                self._edit_kept(change.key, lambda step: ChangeStep(step, {"idle": True}))
+
+    def _edit_kept(self, key: int, edit: Callable[[str], Edit]) -> None:
+        """Edit a step that was recorded before; one that a person deleted stays deleted."""
+        kept = self._kept.get(key)
+        if kept is None:
+            return
+        try:
+            with self._database.session() as session:
+                tests.edit(session, self._test_id, edit(kept.step_id), self._account_id)
+        except Missing:
+            pass
 
     def element(self, element_id: str) -> Element | None:
         """Return an element, or None when it is gone."""
@@ -78,9 +103,98 @@ class Keeper:
                 page=change.page,
                 picture=pictures.keep(session, picture) if pictured else "",
                 box=_share(change.element.box) if change.element else None,
+                onto=elements.take(session, change.onto).id if change.onto else "",
             )
-            tests.edit(session, self._test_id, Insert((step,)), self._account_id)
+            self._insert(session, step)
         self._kept[change.key] = _Kept(step.id, secret)
+
+    def _insert(self, session: Session, step: Step) -> None:
+        """Insert a step where recording goes on: at the end, or behind the one kept before."""
+        try:
+            tests.edit(session, self._test_id, Insert((step,), self.after), self._account_id)
+        except Missing:  # the sentence behind which it belonged was deleted meanwhile
+            tests.edit(session, self._test_id, Insert((step,)), self._account_id)
+            self.after = None
+        if self.after is not None:
+            self.after = step.id
+
+    def add_step(
+        self,
+        action: str,
+        inputs: Mapping[str, str],
+        proposal: Proposal,
+        page: str,
+        picture: bytes,
+    ) -> str:
+        """Add a step for something that was picked; returns its id. Raises BadInput."""
+        check_inputs(action_of(action), inputs)
+        self._add(Add(0, action, inputs, proposal, page), picture)
+        return self._kept[0].step_id
+
+    def save_page(
+        self, title: str, nodes: list[Facts], address: str, release: str, picture: bytes
+    ) -> int:
+        """Keep all that is on a page; returns the saved page's number."""
+        with self._database.session() as session:
+            test = tests.get(session, self._test_id)
+            secrets = self._vault.values(session, test.environment_id).values()
+            kept = pages.save(
+                session,
+                title,
+                [facts.masked(secrets) for facts in nodes],
+                address=address,
+                release=release,
+                picture=pictures.keep(session, picture),
+                test_id=self._test_id,
+            )
+            return kept.id
+
+    def file(self, name: str) -> bytes | None:
+        """Return a file that is kept with the test; None when there is none of that name."""
+        with self._database.session() as session:
+            digest = files.digests(session, self._test_id).get(name)
+            kept = pictures.load(session, digest) if digest else None
+            return kept.content if kept else None
+
+    def _names(self, session: Session, test: Test) -> Names:
+        """Return what names mean while the test is being made: its first row's values."""
+        document = Document.read(test.body)
+        row = dict(document.rows[0].values) if document.rows else {}
+        secrets = self._vault.values(session, test.environment_id)
+        return Names(row=row, env={"base_url": test.environment.address}, secret=secrets)
+
+    def fill(self, template: str) -> str:
+        """Fill names in a value with what they mean in the first row; raises Problem."""
+        with self._database.session() as session:
+            return resolve(template, self._names(session, tests.get(session, self._test_id)))
+
+    def steps_until(self, step_id: str) -> list[str]:
+        """Return the ids of the steps up to and with one; "" gives none. Raises Missing."""
+        with self._database.session() as session:
+            document = Document.read(tests.get(session, self._test_id).body)
+        if not step_id:
+            return []
+        place = document.steps.index(document.step(step_id))
+        return [step.id for step in document.steps[: place + 1]]
+
+    def script(self, steps: list[str]) -> Script:
+        """Return what is to be played: some steps of the test, with its first row."""
+        with self._database.session() as session:
+            test = tests.get(session, self._test_id)
+            document = Document.read(test.body)
+            chosen = replace(
+                document,
+                steps=tuple(step for step in document.steps if step.id in steps),
+                settings=replace(document.settings, pictures="none"),
+            )
+            known = elements.load(session, chosen.element_ids())
+            names = self._names(session, test)
+            return Script(chosen, known, names, test.environment.address)
+
+    def keep_file(self, name: str, content: bytes) -> None:
+        """Keep a file with the test under its name; a newer one replaces an older."""
+        with self._database.session() as session:
+            files.put(session, self._test_id, name, content)
 
     @staticmethod
     def _secret_name(known: Mapping[str, str], label: str) -> str:

@@ -28,6 +28,21 @@ class Watcher:
         """Keep a picture; returns its digest."""
         return ""
 
+    def wants_page(self, title: str, *, failed: bool) -> bool:
+        """Tell whether all that is on the page is to be kept now."""
+        return False
+
+    def keep_page(self, title: str, address: str, nodes: list[Facts], picture: str) -> None:
+        """Keep all that is on a page."""
+
+    def keep_file(self, name: str, content: bytes) -> str:
+        """Keep a file that the page gave; returns its digest."""
+        return ""
+
+    def file(self, name: str) -> bytes | None:
+        """Return a file that is kept with the test; None when there is none of that name."""
+        return None
+
     def step_starts(self, step: ask.StepStarts) -> None:
         """A step begins."""
 
@@ -36,10 +51,14 @@ class Watcher:
 
 
 class Player:
-    """Plays one row; `cancel` may be called from another thread."""
+    """Plays one row; `cancel` may be called from another thread.
 
-    def __init__(self, context: Context, watcher: Watcher) -> None:
+    With `closes` a cancelled player closes its context, so that nothing goes on in it.
+    """
+
+    def __init__(self, context: Context, watcher: Watcher, *, closes: bool = True) -> None:
         self.context = context
+        self._closes = closes
         self.release = ""
         self._watcher = watcher
         self._cancelled = threading.Event()
@@ -49,6 +68,12 @@ class Player:
             ask.Aim: self._aim,
             ask.Open: self._open,
             ask.Mouse: lambda r: self._page.press(r.x, r.y, r.button, r.count),
+            ask.PointAt: lambda r: self._page.point_at(r.x, r.y),
+            ask.Drag: lambda r: self._page.drag((r.x, r.y), (r.to_x, r.to_y)),
+            ask.History: lambda r: self._page.history(r.to, r.limit),
+            ask.GiveFiles: self._give_files,
+            ask.Downloads: lambda _: self.context.downloads.listed(),
+            ask.KeepDownload: self._keep_download,
             ask.TypeText: self._type,
             ask.Choose: self._choose,
             ask.PressKey: lambda r: self._page.press_key(r.keys),
@@ -67,7 +92,8 @@ class Player:
     def cancel(self) -> None:
         """Stop playing as soon as possible."""
         self._cancelled.set()
-        self.context.close()
+        if self._closes:
+            self.context.close()
 
     def play(self, script: Script) -> Outcome:
         """Play all steps; returns the row's outcome. Raises Cancelled."""
@@ -151,15 +177,32 @@ class Player:
     def _type(self, request: ask.TypeText) -> None:
         page = self._page
         page.press(request.x, request.y)
-        how = page.probe("toType", request.handle, request.text, frame=request.frame)
+        how = page.probe(
+            "toType", request.handle, request.text, request.append, frame=request.frame
+        )
         if how == "gone":
             raise CommandFailed("The field went away while it was typed into.")
         if how == "set":
             page.after_input()
         elif request.text:
             page.type_text(request.text)
-        else:
+        elif not request.append:
             page.press_key("Delete")
+
+    def _give_files(self, request: ask.GiveFiles) -> str:
+        paths = []
+        for name in request.names:
+            content = self._watcher.file(name)
+            if content is None:
+                return name
+            paths.append(self.context.files.put(name, content))
+        self._page.give_files(request.handle, paths, request.frame)
+        return ""
+
+    def _keep_download(self, request: ask.KeepDownload) -> dict[str, Any]:
+        name, content = self.context.downloads.content(request.id)
+        digest = self._watcher.keep_file(name, content)
+        return {"name": name, "size": len(content), "digest": digest}
 
     def _choose(self, request: ask.Choose) -> ask.Chosen:
         page = self._page
@@ -196,13 +239,16 @@ class Player:
             found.append(ask.Window(page.target, title, page.address, page is current))
         return found
 
-    def _picture(self, _: ask.Picture) -> str:
+    def _picture(self, request: ask.Picture) -> str:
         page = self._page
         if page.dialog:
             return ""
         try:
             self.context.bring_to_front(page)
-            return self._watcher.keep_picture(page.picture())
+            digest = self._watcher.keep_picture(page.picture())
+            if self._watcher.wants_page(page.title, failed=request.failed):
+                self._watcher.keep_page(page.title, page.address, survey(page), digest)
+            return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mimetypes
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -11,15 +12,17 @@ import structlog
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium, Context
 from lantern.core.elements.clues import Element
+from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
+from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player, Watcher
-from lantern.store import pictures, runs
+from lantern.store import pages, pictures, runs
 from lantern.store.database import Database
 from lantern.store.models import Run, RunRow
 from lantern.store.vault import Vault
@@ -32,17 +35,54 @@ LOOK_FOR_CANCEL = 0.4
 class _Recorder(Watcher):
     """Keeps what happens to one row in the database."""
 
-    def __init__(
-        self, database: Database, run_id: int, row_id: int, secrets: dict[str, str]
-    ) -> None:
-        self._database, self._run_id, self._row_id = database, run_id, row_id
+    def __init__(self, database: Database, run: Run, row: RunRow, secrets: dict[str, str]) -> None:
+        self._database, self._run_id, self._row_id = database, run.id, row.id
+        self._test_id, self._files = run.test_id, run.files
+        self._first = row.position == 0
         self._secrets = secrets
+        self._step = ""
+        self._titles: set[str] = set()
 
     def keep_picture(self, content: bytes) -> str:
         with self._database.session() as session:
             return pictures.keep(session, content)
 
+    def wants_page(self, title: str, *, failed: bool) -> bool:
+        """Each page once, in the first row, and the page on which something failed."""
+        title = title_pattern(title)
+        wanted = failed or (self._first and title not in self._titles)
+        self._titles.add(title)
+        return wanted
+
+    def keep_page(self, title: str, address: str, nodes: list[Facts], picture: str) -> None:
+        nodes = [facts.masked(self._secrets.values()) for facts in nodes]
+        with self._database.session() as session:
+            pages.save(
+                session,
+                title,
+                nodes,
+                address=address,
+                picture=picture,
+                test_id=self._test_id,
+                run_id=self._run_id,
+                step_id=self._step,
+            )
+
+    def keep_file(self, name: str, content: bytes) -> str:
+        mime = mimetypes.guess_type(name)[0] or "application/octet-stream"
+        with self._database.session() as session:
+            return pictures.keep(session, content, mime)
+
+    def file(self, name: str) -> bytes | None:
+        digest = self._files.get(name)
+        if not digest:
+            return None
+        with self._database.session() as session:
+            kept = pictures.load(session, digest)
+            return kept.content if kept else None
+
     def step_starts(self, step: ask.StepStarts) -> None:
+        self._step = step.step_id
         with self._database.session() as session:
             runs.set_current(session, self._run_id, self._row_id, step.sentence)
 
@@ -153,7 +193,7 @@ class Carrier:
         context = self._context()
         live = Live(context)
         self._show(run.id, live)
-        player = Player(context, _Recorder(self._database, run.id, row.id, secrets))
+        player = Player(context, _Recorder(self._database, run, row, secrets))
         self._player = player
         if more:  # the next row's context is made ready while this row plays
             self._spare = pool.submit(self._new_context)

@@ -5,23 +5,22 @@ from __future__ import annotations
 import base64
 import json
 import queue
-import tempfile
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import urljoin, urlsplit
 
 import structlog
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.cdp import BrowserError, CommandFailed
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import DialogOpen, Page
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.suggesting import propose_name
+from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.events import Event
@@ -30,9 +29,13 @@ from lantern.core.steps.properties import AVOIDED_CLUES, COMPARISONS, offered
 from lantern.core.values.templates import literal
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
+from lantern.station.looking import look
+from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
 Message = dict[str, Any]
+Report = tuple[Event | None, bytes, Page | None, str]
+"""An event to be recorded, the picture then, the window and the frame it happened in."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
@@ -48,9 +51,8 @@ class Stage:
         self.idle_since = time.monotonic()
         self.viewers = 0
         self._recorder = Recorder(base)
-        self._reports: queue.Queue[tuple[Event | None, bytes] | None] = queue.Queue()
+        self._reports: queue.Queue[Report | None] = queue.Queue()
         self._picked: dict[str, Any] | None = None
-        self._files = Path(tempfile.mkdtemp(prefix="lantern-files-"))
         self._commands: dict[str, Callable[[Message], None]] = {
             "mouse": self._mouse,
             "key": self._key,
@@ -69,6 +71,8 @@ class Stage:
             "shine": self._shine,
             "checks": self._add_checks,
         }
+        self.context.downloads.on_begin = lambda name: self._note("download", value=name)
+        self._commands |= Desk(self).commands
         self.context.open_page()
         self.live = Live(self.context, always=True)
         self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
@@ -98,9 +102,16 @@ class Stage:
         self._thread.join(10)
         self.live.close()
         self.context.close()
-        for file in self._files.iterdir():
-            file.unlink()
-        self._files.rmdir()
+
+    def fresh(self) -> None:
+        """Make the stage as new: one window, no cookies, nothing stored."""
+        for page in list(self.context.pages)[1:]:
+            self.context.close_page(page)
+        page = self._page
+        page.post("Network.clearBrowserCookies")
+        origin = "/".join(self.base.split("/")[:3])
+        page.post("Storage.clearDataForOrigin", origin=origin, storageTypes="all")
+        page.navigate("about:blank", 10)
 
     def _error(self, message: str, hint: str = "") -> None:
         self.live.say({"type": "error", "message": message, "hint": hint})
@@ -114,7 +125,7 @@ class Stage:
 
     def _mouse(self, message: Message) -> None:
         kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
-        self._page.mouse(
+        self._page.pointer(
             kind,
             x,
             y,
@@ -163,11 +174,9 @@ class Stage:
             self._error(f"{address} answered with the error {status}.")
 
     def _history(self, message: Message) -> None:
-        script = {"back": "history.back()", "forward": "history.forward()"}
-        if message["to"] == "reload":
-            self._post("Page.reload")
-        else:
-            self._post("Runtime.evaluate", expression=script[str(message["to"])])
+        to = str(message["to"])
+        self._note("history", value=to)
+        self._page.history(to, 20)
 
     def _dialog(self, message: Message) -> None:
         accept, text = bool(message["accept"]), str(message.get("text") or "")
@@ -202,9 +211,10 @@ class Stage:
         if sum(len(str(file["content"])) for file in files) * 3 / 4 > LARGEST_FILE:
             raise BadInput(f"Files of up to {LARGEST_FILE >> 20} MB can be given to the page.")
         for file in files:
-            path = self._files / Path(str(file["name"])).name
-            path.write_bytes(base64.b64decode(file["content"]))
-            paths.append(str(path))
+            name, content = Path(str(file["name"])).name, base64.b64decode(file["content"])
+            paths.append(self.context.files.put(name, content))
+            if self.recording:
+                self.keeper.keep_file(name, content)
         if paths:
             page.call("DOM.setFileInputFiles", files=paths, backendNodeId=chooser["backendNodeId"])
         self.live.changed()
@@ -224,19 +234,44 @@ class Stage:
                 self.context.close_page(page)
 
     def _record(self, message: Message) -> None:
-        self.recording = bool(message["on"])
+        """Record from now on, or no more; `after` says behind which sentence ("" the start)."""
+        self.record(on=bool(message["on"]), after=message.get("after"))
+
+    def record(self, *, on: bool, after: str | None = None) -> None:
+        """Begin or end recording; what was being typed is complete then."""
+        self.recording = on
         self._recorder.forget()
-        self._reports.put((None, b""))  # whatever was being typed is complete
-        self.live.say({"type": "recording", "on": self.recording})
+        self._reports.put((None, b"", None, ""))
+        if on:
+            self.keeper.after = after
+        self.live.say({"type": "recording", "on": on})
 
     # -- pointing and checking -----------------------------------------------------------------
 
-    def _ask(self, function: str, *args: object) -> Any:  # noqa: ANN401 - the probe's answer
-        """Ask the probe at a point, looking into the frame that is there."""
-        return self._page.probe(function, *args, timeout=5)
+    def at_point(self, function: str, x: float, y: float) -> tuple[Any, str]:
+        """Ask the probe at a point, in the frame that is there; returns the answer and the frame.
+
+        Boxes in the answer are in the window's coordinates. Raises what `Page.probe` raises.
+        """
+        page = self._page
+        frame, dx, dy = "", 0.0, 0.0
+        try:
+            frame = str(page.call("DOM.getNodeForLocation", x=int(x), y=int(y)).get("frameId", ""))
+            dx, dy = page.frame_offset(frame)
+        except CommandFailed:
+            frame = ""  # nothing is there, or the frame is just going
+        raw = page.probe(function, x - dx, y - dy, pressable_selector(), frame=frame, timeout=5)
+        known = raw or {}
+        for facts in [known.get("facts", known), *(known.get("rivals") or [])]:
+            if facts.get("box"):
+                facts["box"]["x"] += dx
+                facts["box"]["y"] += dy
+            own = "" if frame == page.main_frame else frame
+            facts |= {"frame": own, "frames": page.frame_path(own)}
+        return raw, frame
 
     def _point(self, message: Message) -> None:
-        raw = self._ask("at", float(message["x"]), float(message["y"]), pressable_selector())
+        raw, _ = self.at_point("at", float(message["x"]), float(message["y"]))
         if raw is None:
             self.live.say({"type": "light", "box": None})
             return
@@ -256,11 +291,8 @@ class Stage:
         if element is None or self._page.dialog or not self._page.address.startswith("http"):
             self.live.say({"type": "shine", "boxes": [], "name": "", "kind": ""})
             return
-        query = query_for(element)
-        clues = [clue.as_json() for clue in query.clues]
-        ask = {"selector": query.selector, "clues": clues, "aim": False, "after": None, "wait": 0}
-        seen = self._ask("lookup", ask)
-        found = element.among(map(Facts.read, seen["candidates"]))
+        seen = look(self._page, ask.Lookup(query_for(element)), time.sleep)
+        found = element.among(seen.candidates)
         self.live.say(
             {
                 "type": "shine",
@@ -271,7 +303,7 @@ class Stage:
         )
 
     def _pick(self, message: Message) -> None:
-        raw = self._ask("pick", float(message["x"]), float(message["y"]), pressable_selector())
+        raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]))
         if raw is None:
             raise BadInput("There is nothing at that point.", hint="Point at something else.")
         self._picked = raw | {"page": self._title(self._page), "picture": self.live.last}
@@ -328,35 +360,31 @@ class Stage:
             return
         page.title = str(raw.get("page") or page.title)
         if self.recording:
-            path = page.frame_path(raw["frame"])
-            self._reports.put((self._event(raw, path), self.live.last))
-
-    @staticmethod
-    def _event(raw: dict[str, Any], path: tuple[str, ...]) -> Event:
-        event = Event.read(raw)
-        if event.facts and raw.get("frame"):
-            inside = {"frame": raw["frame"], "frames": path}
-            event = replace(
-                event,
-                facts=replace(event.facts, **inside),
-                rivals=tuple(replace(rival, **inside) for rival in event.rivals),
-            )
-        return event
+            self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))
 
     def _note(self, kind: str, **more: object) -> None:
         """Record something that the tester did through Lantern's own controls."""
         if self.recording:
             page = self._page
             raw = {"type": kind, "page": page.title, "window": page.target, **more}
-            self._reports.put((Event.read(raw), self.live.last))
+            self._reports.put((Event.read(raw), self.live.last, page, ""))
+
+    @staticmethod
+    def _offset(page: Page, frame: str) -> tuple[float, float]:
+        try:
+            return page.frame_offset(frame)
+        except BrowserError:
+            return 0.0, 0.0  # the frame is gone already; its clues still hold
 
     def _record_all(self) -> None:
         while (item := self._reports.get()) is not None:
-            event, picture = item
+            event, picture, page, frame = item
             try:
-                if event is None:
+                if event is None or page is None:
                     self.keeper.settle_secrets()
                     continue
+                if frame:
+                    event = event.inside(frame, page.frame_path(frame), self._offset(page, frame))
                 for change in self._recorder.feed(event):
                     self.keeper.keep(change, picture)
             except Problem as error:

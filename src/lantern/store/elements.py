@@ -5,14 +5,20 @@ from __future__ import annotations
 import hashlib
 import json
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
+from lantern.core.problems import Conflict, Missing
 from lantern.core.recording.recorder import Proposal
+from lantern.core.steps.model import Document
 from lantern.store import models
+from lantern.store import tests as test_store
+from lantern.store.database import tell
 
 
 def signature(element: core.Element) -> str:
@@ -41,16 +47,104 @@ def take(session: Session, proposal: Proposal) -> core.Element:
     return element
 
 
-def save(session: Session, element: core.Element) -> None:
-    """Keep an element, new or changed."""
-    row = session.get(models.Element, element.id) or models.Element(id=element.id)
+def save(session: Session, element: core.Element, *, base: int | None = None) -> models.Element:
+    """Keep an element, new or changed; `base` is the version that was changed.
+
+    Raises Conflict when someone else changed it since.
+    """
+    row = session.get(models.Element, element.id, with_for_update=True)
+    if row is None:
+        row = models.Element(id=element.id, version=0)
+    elif base is not None and base != row.version:
+        raise Conflict(
+            "The element was changed by someone else meanwhile.",
+            where=element.name,
+            hint="Its newest version is shown now; make your change again if it is needed.",
+        )
     row.page, row.name, row.kind = element.page, element.name, element.kind
     row.signature, row.body = signature(element), element.as_json()
+    row.version = (row.version or 0) + 1
+    row.changed_at = datetime.now(UTC)
     session.add(row)
     session.flush()
+    return row
 
 
 def load(session: Session, ids: Iterable[str]) -> dict[str, core.Element]:
     """Return the elements of those ids that exist, by id."""
     rows = session.scalars(select(models.Element).filter(models.Element.id.in_(list(ids))))
     return {row.id: core.Element.read(row.body) for row in rows}
+
+
+def get(session: Session, key: str) -> models.Element:
+    """Return an element's row; raises Missing."""
+    row = session.get(models.Element, key)
+    if row is None:
+        raise Missing("That element does not exist.", where=key)
+    return row
+
+
+def listed(session: Session) -> Sequence[models.Element]:
+    """Return all elements by page and name."""
+    query = select(models.Element).order_by(models.Element.page, models.Element.name)
+    return session.scalars(query).all()
+
+
+_USES = text(
+    """
+    SELECT key, tests.id, tests.name, count(*)
+    FROM tests, jsonb_array_elements(tests.body -> 'steps') AS step,
+         LATERAL (VALUES (step ->> 'element'), (step ->> 'onto')) AS used(key)
+    WHERE key <> '' AND (:one = '' OR key = :one)
+    GROUP BY key, tests.id, tests.name
+    ORDER BY tests.name
+    """
+)
+
+
+def uses(session: Session, key: str = "") -> dict[str, list[tuple[int, str, int]]]:
+    """Return which tests use an element, or each of all: (id, name, number of steps)."""
+    found: dict[str, list[tuple[int, str, int]]] = {}
+    for element, test, name, count in session.execute(_USES, {"one": key}):
+        found.setdefault(element, []).append((test, name, count))
+    return found
+
+
+def merge(session: Session, key: str, into: str, account_id: int | None) -> list[int]:
+    """Let all steps that use an element use another, and delete it; returns the tests changed."""
+    if key == into:
+        raise Conflict("An element can not be merged with itself.", where=key)
+    gone = get(session, key)
+    get(session, into)
+    changed = []
+    for test_id, _, _ in uses(session, key).get(key, []):
+        test = test_store.get(session, test_id, lock=True)
+        document = Document.read(test.body)
+        steps = tuple(
+            replace(
+                step,
+                element=into if step.element == key else step.element,
+                onto=into if step.onto == key else step.onto,
+            )
+            for step in document.steps
+        )
+        test_store.put(session, test, replace(document, steps=steps), "merge", account_id)
+        changed.append(test_id)
+    session.delete(gone)
+    tell(session, "element", id=into)
+    return changed
+
+
+def remove(session: Session, key: str) -> None:
+    """Delete an element that no test uses; raises Conflict when one does."""
+    row = get(session, key)
+    users = uses(session, key).get(key, [])
+    if users:
+        names = ", ".join(f"“{name}”" for _, name, _ in users[:3])
+        raise Conflict(
+            f"“{row.name}” is used by {names}.",
+            where=key,
+            hint="Merge it with another element, or change those tests first.",
+        )
+    session.delete(row)
+    tell(session, "element", id=key)

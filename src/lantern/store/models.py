@@ -110,6 +110,46 @@ class Element(Base):
     kind: Mapped[str] = mapped_column(String(40))
     signature: Mapped[str] = mapped_column(String(64), index=True)
     body: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    changed_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class TestFile(Base):
+    """A file kept with a test, to be given to pages; its bytes are among the pictures."""
+
+    __tablename__ = "test_files"
+
+    test_id: Mapped[int] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), primary_key=True
+    )
+    name: Mapped[str] = mapped_column(String(255), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64))
+    size: Mapped[int]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class SavedPage(Base):
+    """A page as it was: all that was recognised on it (core's facts), and its picture.
+
+    From a run (then it goes with the run), or from a still that someone took.
+    """
+
+    __tablename__ = "saved_pages"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    page: Mapped[str] = mapped_column(index=True)
+    address: Mapped[str] = mapped_column(server_default="")
+    release: Mapped[str] = mapped_column(server_default="")
+    nodes: Mapped[list[Any]]
+    picture: Mapped[str] = mapped_column(String(64), server_default="")
+    test_id: Mapped[int | None] = mapped_column(
+        ForeignKey("tests.id", ondelete="SET NULL"), index=True
+    )
+    run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("runs.id", ondelete="CASCADE"), index=True
+    )
+    step_id: Mapped[str] = mapped_column(String(32), server_default="")
+    at: Mapped[datetime] = mapped_column(server_default=Now)
 
 
 class Test(Base):
@@ -189,6 +229,7 @@ class Run(Base):
     address: Mapped[str]
     body: Mapped[dict[str, Any]]
     elements: Mapped[dict[str, Any]]
+    files: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     choice: Mapped[str] = mapped_column(server_default="all")
     station_id: Mapped[str | None] = mapped_column(String(32))
     browser: Mapped[str] = mapped_column(server_default="")

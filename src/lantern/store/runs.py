@@ -14,7 +14,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import masked
-from lantern.store import elements
+from lantern.store import elements, files
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
@@ -69,6 +69,7 @@ def create(
         address=environment.address,
         body=test.body,
         elements={key: element.as_json() for key, element in known.items()},
+        files=files.digests(session, test.id),
         choice=choice,
         account_id=account_id,
     )
@@ -128,6 +129,7 @@ def keep_result(
 ) -> int:
     """Keep how a step ended; returns the result's id. Secrets are masked in the page's noise."""
     details: dict[str, Any] = {
+        "files": list(result.files),
         "lookups": list(result.lookups),
         "box": vars(result.box) if result.box else None,
         "console": [masked(text, secrets) for text in console],

@@ -12,8 +12,9 @@ from sqlalchemy.orm import Session
 from lantern.core.problems import BadInput, Conflict, Missing
 from lantern.core.steps.edits import Edit, apply, check_fresh
 from lantern.core.steps.model import Document
+from lantern.store import files
 from lantern.store.database import tell
-from lantern.store.models import Environment, Run, Test, Version
+from lantern.store.models import Environment, Run, Test, TestFile, Version
 
 LONGEST_NAME = 200
 
@@ -105,6 +106,13 @@ def edit(
     return test
 
 
+def put(
+    session: Session, test: Test, document: Document, summary: str, account_id: int | None
+) -> None:
+    """Make a document the test's newest version; the test has to be locked."""
+    _store(session, test, document.as_json(), summary, account_id, test.version, None)
+
+
 def undo(session: Session, test_id: int, account_id: int | None, *, base: int) -> Test:
     """Go back to what the test was before its last change; raises Conflict or BadInput."""
     return _travel(session, test_id, account_id, base, forward=False)
@@ -186,7 +194,11 @@ def copy(
     if until:
         steps = steps[: steps.index(document.step(until)) + 1]
     fresh = Document(steps, document.columns, document.rows, document.settings)
-    return create(session, name, source.environment_id, account_id, fresh)
+    made = create(session, name, source.environment_id, account_id, fresh)
+    for kept in files.listed(session, source.id):
+        session.add(TestFile(test_id=made.id, name=kept.name, digest=kept.digest, size=kept.size))
+    session.flush()
+    return made
 
 
 def listed(session: Session) -> Sequence[tuple[Test, Run | None]]:

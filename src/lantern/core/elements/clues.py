@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from lantern.core.elements.facts import Facts, tidy
+from lantern.core.elements.facts import CELL, Facts, tidy
 from lantern.core.elements.kinds import KINDS, kind_of
 from lantern.core.problems import BadInput, UnknownName
 
@@ -137,6 +137,9 @@ class Clue:
         if self.fact == POSITION:
             plain = self.value.isdigit()
             return f"number {self.value} of those that match" if plain else self.value
+        if self.fact.startswith(CELL):
+            head = self.fact.removeprefix(CELL)
+            return f"in the row where {head} {self.operator} “{self.value}”"
         words = f"{NEIGHBOURS.get(self.fact, self.fact)} {self.operator} “{self.value}”"
         return words.replace(" is “", " “", 1) if self.fact in NEIGHBOURS else words
 
@@ -171,6 +174,14 @@ class Element:
     page: str = ""
     seen: Facts | None = None
     lookalikes: tuple[Facts, ...] = ()
+
+    def filled(self, fill: Callable[[str], str]) -> Element:
+        """Return the element with the values of its clues filled in by `fill`."""
+        if not any("${" in clue.value for clue in self.clues):
+            return self
+        return replace(
+            self, clues=tuple(replace(clue, value=fill(clue.value)) for clue in self.clues)
+        )
 
     def among(self, candidates: Iterable[Facts]) -> list[Facts]:
         """Return the candidates that the element means; see `matching`."""

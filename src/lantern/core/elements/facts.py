@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -38,12 +39,13 @@ class Box:
 class Facts:
     """What is known of one node.
 
-    `row` holds the texts of the other cells of the table row it is in, `column` the header above
-    it, `section` the nearest heading, legend or dialog name above it, `order` its place among the
-    nodes that the probe looked at (document order, from 0), `handle` the probe's number for the
-    node, valid until the document goes away. `after` and `followed` are the texts that come
-    right before and right behind it in reading order, `options` the choices that a list offers,
-    `frames` the names of the frames it is in, outermost first.
+    `row` holds the texts of the other cells of the table row it is in, `cells` the same by the
+    headers of their columns, `column` the header above the node itself, `section` the nearest
+    heading, legend or dialog name above it, `order` its place among the nodes that the probe
+    looked at (document order, from 0), `handle` the probe's number for the node, valid until the
+    document goes away. `after` and `followed` are the texts that come right before and right
+    behind it in reading order, `options` the choices that a list offers, `frames` the names of
+    the frames it is in, outermost first.
     """
 
     tag: str
@@ -54,6 +56,7 @@ class Facts:
     attributes: Mapping[str, str] = field(default_factory=dict)
     row: tuple[str, ...] = ()
     column: str = ""
+    cells: Mapping[str, str] = field(default_factory=dict)
     section: str = ""
     path: str = ""
     visible: bool = True
@@ -84,6 +87,7 @@ class Facts:
             },
             row=tuple(tidy(cell) for cell in raw.get("row") or ()),
             column=tidy(raw.get("column")),
+            cells={tidy(head): tidy(cell) for head, cell in (raw.get("cells") or {}).items()},
             section=tidy(raw.get("section")),
             path=tidy(raw.get("path")),
             visible=bool(raw.get("visible", True)),
@@ -103,9 +107,18 @@ class Facts:
         return asdict(self) | {
             "attributes": dict(self.attributes),
             "row": list(self.row),
+            "cells": dict(self.cells),
             "options": list(self.options),
             "frames": list(self.frames),
         }
+
+    def masked(self, secrets: Iterable[str]) -> Facts:
+        """Return the facts with dots in place of secret values that the page shows."""
+        raw = json.dumps(self.as_json())
+        for secret in secrets:
+            if len(secret) >= 3:
+                raw = raw.replace(json.dumps(secret)[1:-1], "•••")
+        return Facts.read(json.loads(raw))
 
     def brief(self) -> dict[str, Any]:
         """Return what is worth keeping of the facts, without what is empty or of the moment."""
@@ -125,8 +138,13 @@ class Facts:
         if fact in OWN_FACTS:
             value: str | tuple[str, ...] = getattr(self, fact)
             return value
+        if fact.startswith(CELL):
+            return self.cells.get(fact.removeprefix(CELL), "")
         return self.attributes.get(ATTRIBUTE_OF.get(fact, fact), "")
 
+
+CELL = "cell "
+"""What the names of facts about a row's cells begin with: "cell Piece" is the one under Piece."""
 
 OWN_FACTS = frozenset(
     "tag role name text label row column section path after followed frames options".split()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from lantern.core.elements.facts import Facts
 
 _TEXTUAL_TYPES = frozenset(
-    "text search email url tel number date time month week datetime-local color range".split()
+    "text search email url tel number date time month week datetime-local color".split()
 )
 
 
@@ -42,17 +42,17 @@ KINDS: dict[str, Kind] = dict(
         _kind("link", "link", "a[href],area[href],[role=link]", pressable=True),
         _kind(
             "text box",
-            "textbox searchbox spinbutton slider",
-            "input,textarea,[contenteditable],[role=textbox],[role=searchbox],"
-            "[role=spinbutton],[role=slider]",
+            "textbox searchbox spinbutton",
+            "input,textarea,[contenteditable],[role=textbox],[role=searchbox],[role=spinbutton]",
             pressable=True,
         ),
+        _kind("slider", "slider", "input[type=range],[role=slider]", pressable=True),
         _kind("password box", "", "input[type=password]", pressable=True),
         _kind("file box", "", "input[type=file]", pressable=True),
         _kind(
             "choice list",
             "combobox listbox",
-            "select,[role=combobox],[role=listbox],input[list]",
+            "select,[role=combobox],[role=listbox],input[list],[aria-haspopup=listbox]",
             pressable=True,
         ),
         _kind("option", "option", "option,[role=option]", pressable=True),
@@ -79,6 +79,8 @@ def kind_of(facts: Facts) -> str:
             return kind
         if facts.attributes.get("type", "text").lower() in _TEXTUAL_TYPES and not facts.role:
             return "text box"
+    if facts.attributes.get("aria-haspopup") == "listbox":
+        return "choice list"
     return _BY_ROLE.get(facts.role, "text")
 
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from itertools import combinations
 
 from lantern.core.elements.clues import POSITION, Clue, matching
-from lantern.core.elements.facts import Facts
+from lantern.core.elements.facts import CELL, Facts
 from lantern.core.elements.generated import how_made, pattern_of
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.likeness import Page, likeness
@@ -144,12 +144,16 @@ def _row_options(
     """Offer the cells of the target's own row that no rival's row has, words before figures."""
     if "row" in avoid:
         return []
+    heads = {cell: head for head, cell in reversed(list(target.cells.items())) if head}
     own = [cell for cell in dict.fromkeys(target.row) if cell and cell != target.text]
     taken = {cell for facts in others for cell in facts.row}
     alone = [cell for cell in own if cell not in taken] or own
     alone = sorted(alone, key=lambda cell: (_is_figure(cell), any(map(str.isdigit, cell))))
     return [
-        (Clue("row", "is", cell), NARROWING["row"] + place / 10)
+        (
+            Clue(f"{CELL}{heads[cell]}" if cell in heads else "row", "is", cell),
+            NARROWING["row"] + place / 10,
+        )
         for place, cell in enumerate(alone[:3])
     ]
 

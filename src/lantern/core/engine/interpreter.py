@@ -9,7 +9,8 @@ from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
 from lantern.core.engine.outcomes import Evidence, Outcome, StepFailed, StepResult
 from lantern.core.problems import Problem
-from lantern.core.steps.catalogue import Call, action_of, check_inputs
+from lantern.core.steps.actions.base import Call
+from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.templates import Names, masked, resolve, shown
@@ -73,26 +74,32 @@ def play_step(step: Step, position: int, script: Script) -> ask.Play[StepResult]
         failure = StepFailed("bad value", error.message, hint=error.hint)
     end: float = yield ask.Now()
     if failure and failure.reason != "browser died" and settings.pictures != "none":
-        evidence.picture = (yield ask.Picture()) or evidence.picture
+        evidence.picture = (yield ask.Picture(failed=True)) or evidence.picture
     return _result(step, position, text, failure, evidence, end - start, limit, script.names)
 
 
 def _perform(step: Step, script: Script, limit: float, evidence: Evidence) -> ask.Play[None]:
     action = action_of(step.action)
     check_inputs(action, step.inputs)
-    element = None
-    if step.element:
-        element = script.elements.get(step.element)
-        if element is None:
-            raise StepFailed("bad value", "The element of this sentence was deleted.")
+    element, onto = _element(step.element, script), _element(step.onto, script)
     inputs = {name: resolve(value, script.names) for name, value in step.inputs.items()}
 
     def picture() -> ask.Play[None]:
         if script.document.settings.pictures == "each step":
             evidence.picture = yield ask.Picture()
 
-    call = Call(inputs, element, limit, script.base, evidence, picture)
+    call = Call(inputs, element, onto, limit, script.base, evidence, picture)
     yield from action.perform(call)
+
+
+def _element(key: str, script: Script) -> Element | None:
+    """Return an element with the names in its clues filled in; None for none."""
+    if not key:
+        return None
+    element = script.elements.get(key)
+    if element is None:
+        raise StepFailed("bad value", "The element of this sentence was deleted.")
+    return element.filled(lambda value: resolve(value, script.names))
 
 
 def _sentence(step: Step, script: Script) -> str:
@@ -136,6 +143,7 @@ def _result(
         lookups=tuple(evidence.lookups),
         picture=evidence.picture,
         box=evidence.box,
+        files=tuple(evidence.files),
     )
 
 

@@ -44,6 +44,7 @@ class Evidence:
     box: Box | None = None
     expected: str = ""
     found: str = ""
+    files: list[dict[str, Any]] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -64,6 +65,7 @@ class StepResult:
     lookups: Sequence[dict[str, Any]] = ()
     picture: str = ""
     box: Box | None = None
+    files: Sequence[dict[str, Any]] = ()
 
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""

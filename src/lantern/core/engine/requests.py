@@ -117,14 +117,76 @@ class Mouse:
 
 
 @dataclass(frozen=True)
+class PointAt:
+    """Move the mouse to a point and leave it there. Answer: None."""
+
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Drag:
+    """Press at a point, move to another and let go. Answer: None."""
+
+    x: float
+    y: float
+    to_x: float
+    to_y: float
+
+
+@dataclass(frozen=True)
+class History:
+    """Go back, forward or load anew, and wait for the document. Answer: None."""
+
+    to: Literal["back", "forward", "reload"]
+    limit: float = 30.0
+
+
+@dataclass(frozen=True)
+class GiveFiles:
+    """Give files kept with the test to a file field.
+
+    Answer: the name of one that is missing, or "".
+    """
+
+    handle: int
+    names: Sequence[str]
+    frame: str = ""
+
+
+@dataclass(frozen=True)
+class Downloads:
+    """Which downloads were begun, in order. Answer: sequence of Download."""
+
+
+@dataclass(frozen=True)
+class Download:
+    """A download: `size` in bytes, `text` its beginning where it is text."""
+
+    id: str
+    name: str
+    size: int = 0
+    state: Literal["under way", "done", "failed"] = "done"
+    text: str = ""
+
+
+@dataclass(frozen=True)
+class KeepDownload:
+    """Keep a download with the result. Answer: {"name", "size", "digest"}."""
+
+    id: str
+
+
+@dataclass(frozen=True)
 class TypeText:
-    """Press at a point, empty the field and type. Answer: None."""
+    """Press at a point and type, after emptying the field unless `append`. Answer: None."""
 
     handle: int
     x: float
     y: float
     text: str = field(repr=False)
     frame: str = ""
+    append: bool = False
 
 
 @dataclass(frozen=True)
@@ -213,7 +275,12 @@ class Nearby:
 
 @dataclass(frozen=True)
 class Picture:
-    """Take a picture of the page. Answer: the digest under which it is kept, or ""."""
+    """Take a picture of the page. Answer: the digest under which it is kept, or "".
+
+    `failed` tells that a step has just failed on it: then all that is on the page is kept as well.
+    """
+
+    failed: bool = False
 
 
 @dataclass(frozen=True)
@@ -238,6 +305,12 @@ Request = (
     | Aim
     | Open
     | Mouse
+    | PointAt
+    | Drag
+    | History
+    | GiveFiles
+    | Downloads
+    | KeepDownload
     | TypeText
     | Choose
     | PressKey

@@ -3,15 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from lantern.core.elements.facts import Facts
 
 EventType = Literal[
     "click", "dblclick", "contextmenu", "input", "change", "key", "opened", "dialog", "window",
-    "window closed",
+    "window closed", "option", "files", "slide", "drag", "idle", "history", "download",
 ]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Node:
+    """A node with its rivals, as the probe describes it."""
+
+    facts: Facts
+    rivals: tuple[Facts, ...] = ()
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any] | None) -> Node | None:
+        """Build a node from the probe's description; None stays None."""
+        if not raw:
+            return None
+        return cls(
+            Facts.read(raw["facts"]), tuple(Facts.read(one) for one in raw.get("rivals") or ())
+        )
 
 
 @dataclass(frozen=True)
@@ -22,6 +39,8 @@ class Event:
     on. `value` is the new text, option or key; `ticked` the new state of a tick box; `detail`
     the number of presses in a row (0 when the keyboard did it); `secret` that the value was
     typed into a password field; `on_label` that a label was pressed whose control answers.
+    `press` numbers the presses of a document, `hover` is what had to be pointed at for this to
+    be there, `onto` what something was dragged to.
     """
 
     type: EventType
@@ -36,6 +55,9 @@ class Event:
     page: str = ""
     address: str = ""
     window: str = ""
+    press: int = 0
+    hover: Node | None = None
+    onto: Node | None = None
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Event:
@@ -54,4 +76,25 @@ class Event:
             page=str(raw.get("page") or ""),
             address=str(raw.get("address") or ""),
             window=str(raw.get("window") or ""),
+            press=int(raw.get("press") or 0),
+            hover=Node.read(raw.get("hover")),
+            onto=Node.read(raw.get("onto")),
+        )
+
+    def inside(self, frame: str, frames: tuple[str, ...], offset: tuple[float, float]) -> Event:
+        """Return the event with all its nodes in a frame whose corner is at `offset`."""
+
+        def there(facts: Facts) -> Facts:
+            box = replace(facts.box, x=facts.box.x + offset[0], y=facts.box.y + offset[1])
+            return replace(facts, frame=frame, frames=frames, box=box)
+
+        def all_there(node: Node | None) -> Node | None:
+            return node and Node(there(node.facts), tuple(map(there, node.rivals)))
+
+        return replace(
+            self,
+            facts=self.facts and there(self.facts),
+            rivals=tuple(map(there, self.rivals)),
+            hover=all_there(self.hover),
+            onto=all_there(self.onto),
         )

@@ -8,7 +8,7 @@ the submit button as well.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from urllib.parse import urlsplit
 
 from lantern.core.elements.clues import Clue
@@ -16,14 +16,14 @@ from lantern.core.elements.facts import Box, Facts, tidy
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.suggesting import propose_name, suggest
 from lantern.core.recording.events import Event, EventType
-from lantern.core.steps.catalogue import title_pattern
+from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import literal
 
 _EDITING_KEYS = frozenset("acvxzy")
 _CONTAINERS = frozenset(
     "html body main section article form fieldset nav header footer div table tbody tr ul".split()
 )
-_OWN_CHANGE = frozenset({"choice list", "option", "file box"})
+_OWN_CHANGE = frozenset({"file box"})
 _NATIVE_TICK = frozenset({"checkbox", "radio"})
 
 
@@ -51,6 +51,7 @@ class Add:
     element: Proposal | None
     page: str
     secret: str | None = field(default=None, repr=False)
+    onto: Proposal | None = None
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,21 @@ class Update:
     secret: str | None = field(default=None, repr=False)
 
 
-Change = Add | Update
+@dataclass(frozen=True)
+class Gone:
+    """A step that was added before and turns out to be part of a later one."""
+
+    key: int
+
+
+@dataclass(frozen=True)
+class Idle:
+    """A step that was added before did nothing on the page."""
+
+    key: int
+
+
+Change = Add | Update | Gone | Idle
 
 
 def propose(
@@ -96,6 +111,8 @@ class Recorder:
         self._pressed: tuple[tuple[str, str, int], int] | None = None
         self._enter_submits = False
         self._window = ""
+        self._presses: dict[tuple[str, int], int] = {}
+        self._choosing: dict[tuple[str, str, int], list[int]] = {}
 
     def feed(self, event: Event) -> list[Change]:
         """Take the next raw event; returns the changes to the story that it causes."""
@@ -112,6 +129,7 @@ class Recorder:
         """Treat what comes next as unconnected with what came before (pause, deletion)."""
         self._typing = self._pressed = None
         self._enter_submits = False
+        self._choosing.clear()
 
     def _add(
         self,
@@ -127,7 +145,15 @@ class Recorder:
         element = None
         if on_element and event.facts:
             element = propose(event.facts, tuple(event.rivals), event.page)
-        return Add(self._keys, action, inputs, element, event.page, secret)
+        onto = propose(event.onto.facts, event.onto.rivals, event.page) if event.onto else None
+        return Add(self._keys, action, inputs, element, event.page, secret, onto)
+
+    def _hovered(self, event: Event) -> list[Change]:
+        """Return the sentence that points at what shows the thing that is acted on, if any does."""
+        if event.hover is None:
+            return []
+        node = replace(event, facts=event.hover.facts, rivals=event.hover.rivals, hover=None)
+        return [self._add("hover", {}, node, on_element=True)]
 
     def _node(self, event: Event) -> tuple[str, str, int]:
         facts = event.facts
@@ -142,9 +168,13 @@ class Recorder:
         node = self._node(event)
         if event.detail == 2 and self._pressed and self._pressed[0] == node:
             return []
+        pointed = self._hovered(event)
         added = self._add("press", {}, event, on_element=True)
         self._pressed = node, added.key
-        return [added]
+        self._presses[event.window, event.press] = added.key
+        if kind_of(event.facts) == "choice list":
+            self._choosing.setdefault(node, []).append(added.key)
+        return [*pointed, added]
 
     @staticmethod
     def _is_press(event: Event) -> bool:
@@ -153,19 +183,26 @@ class Recorder:
             return False
         kind = kind_of(facts)
         input_type = facts.attributes.get("type", "").lower()
-        if kind in _OWN_CHANGE or (facts.tag == "input" and input_type in _NATIVE_TICK):
+        if facts.tag == "select" or kind in _OWN_CHANGE:
             return False
-        if kind in ("text box", "password box"):
+        if facts.tag == "input" and input_type in _NATIVE_TICK:
+            return False
+        if kind in ("text box", "password box", "slider"):
             return False
         return event.pressable or facts.tag not in _CONTAINERS
 
     def _dblclick(self, event: Event) -> list[Change]:
         if self._pressed and self._pressed[0] == self._node(event):
-            return [Update(self._pressed[1], "double press", {})]
+            key = self._pressed[1]
+            self._presses = {press: one for press, one in self._presses.items() if one != key}
+            return [Update(key, "double press", {})]
         return []
 
     def _contextmenu(self, event: Event) -> list[Change]:
-        return [self._add("secondary press", {}, event, on_element=True)] if event.facts else []
+        if event.facts is None:
+            return []
+        pointed = self._hovered(event)
+        return [*pointed, self._add("secondary press", {}, event, on_element=True)]
 
     def _input(self, event: Event) -> list[Change]:
         node = self._node(event)
@@ -175,6 +212,8 @@ class Recorder:
             return [Update(self._typing[1], "type", inputs, secret)]
         added = self._add("type", inputs, event, on_element=True, secret=secret)
         self._typing = node, added.key
+        if event.facts and kind_of(event.facts) == "choice list":
+            self._choosing.setdefault(node, []).append(added.key)
         return [added]
 
     def _changed(self, event: Event) -> list[Change]:
@@ -182,7 +221,7 @@ class Recorder:
         if facts is None:
             return []
         if kind_of(facts) == "choice list":
-            chosen = {"option": literal(tidy(event.value))}
+            chosen = {"option": literal(event.value.strip())}
             return [self._add("choose", chosen, event, on_element=True)]
         action = "tick" if event.ticked else "untick"
         return [self._add(action, {}, event, on_element=True)]
@@ -218,6 +257,42 @@ class Recorder:
             inputs["text"] = literal(event.value)
         return [self._add("dialog", inputs, event)]
 
+    def _option(self, event: Event) -> list[Change]:
+        """One sentence for a choice, in place of opening the list and typing into it."""
+        opened = self._choosing.pop(self._node(event), [])
+        chosen = {"option": literal(tidy(event.value))}
+        added = self._add("choose", chosen, event, on_element=True)
+        return [*map(Gone, opened), added]
+
+    def _files(self, event: Event) -> list[Change]:
+        """The press that opened the question for a file is part of giving it."""
+        opened = [Gone(self._pressed[1])] if self._pressed else []
+        return [*opened, self._add("upload", {"file": event.value}, event, on_element=True)]
+
+    def _slide(self, event: Event) -> list[Change]:
+        node = self._node(event)
+        inputs = {"value": literal(event.value)}
+        if self._typing and self._typing[0] == node:
+            return [Update(self._typing[1], "slide", inputs)]
+        added = self._add("slide", inputs, event, on_element=True)
+        self._typing = node, added.key
+        return [added]
+
+    def _drag(self, event: Event) -> list[Change]:
+        return [self._add("drag", {}, event, on_element=True)] if event.onto else []
+
+    def _idle(self, event: Event) -> list[Change]:
+        key = self._presses.pop((event.window, event.press), None)
+        return [] if key is None else [Idle(key)]
+
+    def _history(self, event: Event) -> list[Change]:
+        actions = {"back": "go back", "forward": "go forward", "reload": "reload"}
+        return [self._add(actions[event.value], {}, event)]
+
+    def _download(self, event: Event) -> list[Change]:
+        self._pressed = None
+        return [self._add("download", {"name": literal(title_pattern(event.value))}, event)]
+
     def _window_chosen(self, event: Event) -> list[Change]:
         return []  # feed() has added the sentence when the window differs
 
@@ -228,7 +303,8 @@ class Recorder:
 
 
 _FROM_PAGES = frozenset(
-    {"click", "dblclick", "contextmenu", "input", "change", "key", "window", "opened"}
+    "click dblclick contextmenu input change key window opened option files slide drag "
+    "history".split()
 )
 _HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "click": Recorder._click,
@@ -241,4 +317,11 @@ _HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "dialog": Recorder._dialog,
     "window": Recorder._window_chosen,
     "window closed": Recorder._window_closed,
+    "option": Recorder._option,
+    "files": Recorder._files,
+    "slide": Recorder._slide,
+    "drag": Recorder._drag,
+    "idle": Recorder._idle,
+    "history": Recorder._history,
+    "download": Recorder._download,
 }

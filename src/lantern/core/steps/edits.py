@@ -19,7 +19,8 @@ NewId = Callable[[], str]
 TABLE = "table"
 SETTINGS = "settings"
 CHANGEABLE = frozenset(
-    {"inputs", "enabled", "limit", "on_failure", "element", "action", "page", "picture", "box"}
+    "inputs enabled limit on_failure element action page picture box onto title comment "
+    "idle".split()
 )
 
 

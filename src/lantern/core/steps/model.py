@@ -6,11 +6,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal, get_args
 
+from lantern.core.elements.facts import tidy
 from lantern.core.problems import BadInput, Missing, UnknownName
 
 OnFailure = Literal["stop", "go on"]
 Pictures = Literal["each step", "failures", "none"]
 LIMIT_RANGE = (0.1, 600.0)
+LONGEST_TITLE = 200
+LONGEST_COMMENT = 4000
 
 
 def _choice(
@@ -48,6 +51,8 @@ class Step:
     the element that it acts on, "" for none; `limit` and `on_failure` override the test's;
     `page` is the title of the page it was recorded on; `picture` the digest of a picture and
     `box` where on it the element is (x, y, width, height as shares of the picture, 0 to 1).
+    `onto` is the second element of actions that have two; `title` stands above the sentence where
+    a person gave one, `comment` below it; `idle` marks a recorded press that did nothing.
     """
 
     id: str
@@ -60,6 +65,10 @@ class Step:
     page: str = ""
     picture: str = ""
     box: tuple[float, float, float, float] | None = None
+    onto: str = ""
+    title: str = ""
+    comment: str = ""
+    idle: bool = False
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Step:
@@ -81,6 +90,10 @@ class Step:
             page=str(raw.get("page") or ""),
             picture=str(raw.get("picture") or ""),
             box=_box(box) if box and len(box) == 4 else None,
+            onto=str(raw.get("onto") or ""),
+            title=tidy(raw.get("title"))[:LONGEST_TITLE],
+            comment=str(raw.get("comment") or "")[:LONGEST_COMMENT],
+            idle=bool(raw.get("idle", False)),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -96,6 +109,10 @@ class Step:
             "page": self.page,
             "picture": self.picture,
             "box": list(self.box) if self.box else None,
+            "onto": self.onto,
+            "title": self.title,
+            "comment": self.comment,
+            "idle": self.idle,
         }
 
 
@@ -189,4 +206,5 @@ class Document:
 
     def element_ids(self) -> Iterable[str]:
         """Return the ids of the elements that the steps act on, each once."""
-        return dict.fromkeys(step.element for step in self.steps if step.element)
+        used = (key for step in self.steps for key in (step.element, step.onto))
+        return dict.fromkeys(key for key in used if key)

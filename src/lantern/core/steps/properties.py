@@ -29,7 +29,7 @@ def _property(name: str, holds: Holds, kinds: Sequence[str] = ()) -> tuple[str, 
 PROPERTIES: dict[str, Property] = dict(
     [
         _property("text", "text", ["text", "button", "link", "heading", "dialog", "option"]),
-        _property("value", "text", ["text box", "choice list"]),
+        _property("value", "text", ["text box", "choice list", "slider"]),
         _property("selected option", "text", ["choice list"]),
         _property("ticked", "yes/no", ["tick box", "radio"]),
         _property("number of rows", "number", ["table"]),

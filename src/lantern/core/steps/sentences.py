@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lantern.core.elements.clues import Element
+from lantern.core.elements.facts import CELL
 from lantern.core.steps.catalogue import action_of
 from lantern.core.steps.model import Step
 
@@ -38,11 +39,26 @@ def parts(step: Step, elements: Mapping[str, Element]) -> list[Part]:
         if place % 2 == 0:
             if piece.strip():
                 found.append(Part("words", piece.strip()))
-        elif piece == "element":
-            element = elements.get(step.element)
-            found.append(Part("element", element.name if element else "(no element)"))
+        elif piece in ("element", "onto"):
+            found += _element_parts(elements.get(getattr(step, piece)), piece)
         elif step.inputs.get(piece) or piece not in optional:
             found.append(Part("value", step.inputs.get(piece, ""), piece))
+    return found
+
+
+def _element_parts(element: Element | None, which: str) -> list[Part]:
+    """Return the name of an element, with the row in which it is if that is a clue of it."""
+    if element is None:
+        return [Part("element", "(no element)", which)]
+    found = [Part("element", element.name, which)]
+    for clue in element.clues:
+        if clue.fact.startswith(CELL):
+            found.append(
+                Part("words", f"in the row where {clue.fact.removeprefix(CELL)} {clue.operator}")
+            )
+            found.append(Part("words", f"“{clue.value}”"))
+        elif clue.fact == "row":
+            found.append(Part("words", f"in the row of “{clue.value}”"))
     return found
 
 

@@ -14,7 +14,8 @@ from lantern import __version__
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.defects import SEVERITIES, STATES
-from lantern.core.steps.catalogue import ACTIONS, full_address
+from lantern.core.steps.actions.navigating import full_address
+from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.core.values.templates import check_name
 from lantern.store import accounts, pictures, stations, vault

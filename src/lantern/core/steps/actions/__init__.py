@@ -1,0 +1,1 @@
+"""The actions, by what they are about; each module lists its entries."""

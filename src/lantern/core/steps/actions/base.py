@@ -1,0 +1,76 @@
+"""What an action is: how it is named, how it reads, what goes in, how it is performed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from lantern.core.elements.clues import Element
+from lantern.core.engine import requests as ask
+from lantern.core.engine.finding import Target, find
+from lantern.core.engine.outcomes import Evidence, StepFailed
+
+InputKind = Literal[
+    "text", "choice", "keys", "address", "property", "comparison", "window", "file", "number"
+]
+
+
+@dataclass(frozen=True)
+class Input:
+    """A value that an action takes; `choices` lists the allowed ones of kind "choice"."""
+
+    name: str
+    kind: InputKind = "text"
+    choices: tuple[str, ...] = ()
+    default: str = ""
+    optional: bool = False
+
+
+@dataclass
+class Call:
+    """One performance of an action: its values with names filled in, and where evidence goes.
+
+    `onto` is the second element of an action that has two.
+    """
+
+    inputs: Mapping[str, str]
+    element: Element | None
+    onto: Element | None
+    limit: float
+    base: str
+    evidence: Evidence
+    picture: Callable[[], ask.Play[None]]
+
+    def target(self) -> Element:
+        """Return the element; raises StepFailed when the sentence names none."""
+        if self.element is None:
+            raise StepFailed("bad value", "This sentence needs an element.")
+        return self.element
+
+    def ready(self) -> ask.Play[Target]:
+        """Wait for the element to be ready for input, and picture it before anything happens."""
+        target = yield from find(self.target(), self.limit, self.evidence)
+        yield from self.picture()
+        return target
+
+
+Perform = Callable[[Call], ask.Play[None]]
+
+
+@dataclass(frozen=True)
+class Action:
+    """An action. In `template`, {element} and the inputs' names stand for the parts.
+
+    `kinds` is empty for an action that works on any kind, None for one without an element;
+    `onto` tells that it needs a second element, for which {onto} stands.
+    """
+
+    name: str
+    title: str
+    template: str
+    perform: Perform
+    inputs: tuple[Input, ...] = ()
+    kinds: frozenset[str] | None = frozenset()
+    help: str = ""
+    onto: bool = False

@@ -1,0 +1,73 @@
+"""Checking what the page shows."""
+
+from __future__ import annotations
+
+from lantern.core.elements.clues import Element
+from lantern.core.elements.facts import tidy
+from lantern.core.engine import requests as ask
+from lantern.core.engine.finding import WAIT, find, look_once
+from lantern.core.engine.outcomes import StepFailed
+from lantern.core.steps.actions.base import Action, Call, Input
+from lantern.core.steps.properties import COMPARISONS, check_property, compare
+
+
+def _check(call: Call) -> ask.Play[None]:
+    """Wait until the property is as wanted, and fail with what was found last if it never is."""
+    element = call.target()
+    prop = check_property(call.inputs["property"])
+    operator, wanted = call.inputs["comparison"], call.inputs["expected"]
+    call.evidence.expected = wanted if operator == "is" else f"{operator} {wanted}"
+    start: float = yield ask.Now()
+    stamp: int | None = None
+    while True:
+        now: float = yield ask.Now()
+        left = call.limit - (now - start)
+        value, stamp = yield from _observe(call, element, prop, stamp)
+        if value is not None:
+            call.evidence.found = value
+            if compare(value, operator, wanted):
+                yield from call.picture()
+                return
+        if left <= 0:
+            break
+    if value is None:
+        yield from find(element, 0.0, call.evidence, ready=False)
+    wish = (
+        f"“{wanted}” was expected" if operator == "is" else f"the check is: {operator} “{wanted}”"
+    )
+    raise StepFailed(
+        "check differed",
+        f"The {prop} of “{element.name}” was “{value}” for {call.limit:g} s, but {wish}.",
+        expected=call.evidence.expected,
+        found=value or "",
+    )
+
+
+def _observe(
+    call: Call, element: Element, prop: str, stamp: int | None
+) -> ask.Play[tuple[str | None, int]]:
+    """Read the property now; None when the element is not there alone."""
+    found, seen = yield from look_once(element, aim=False, after=stamp, wait=WAIT)
+    if prop == "shown" and len(found) <= 1:
+        return ("yes" if found and found[0].visible else "no"), seen.stamp
+    if len(found) != 1:
+        return None, seen.stamp
+    call.evidence.box = found[0].box
+    value: str | None = yield ask.Read(found[0].handle, prop, found[0].frame)
+    return (None if value is None else tidy(value)), seen.stamp
+
+
+ENTRIES = (
+    Action(
+        "check",
+        "Check",
+        "Check that the {property} of {element} {comparison} {expected}",
+        _check,
+        (
+            Input("property", "property", default="text"),
+            Input("comparison", "comparison", tuple(COMPARISONS), "is"),
+            Input("expected"),
+        ),
+        help="Waits until the property is as expected, up to the time limit.",
+    ),
+)

@@ -1,0 +1,211 @@
+"""Filling fields: typing, choosing, ticking, sliding."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.elements.facts import Facts, tidy
+from lantern.core.elements.kinds import KINDS
+from lantern.core.engine import requests as ask
+from lantern.core.engine.finding import WAIT, Target, look_once
+from lantern.core.engine.outcomes import StepFailed
+from lantern.core.problems import nearest
+from lantern.core.steps.actions.base import Action, Call, Input, Perform
+
+TYPE_AHEAD = 0.8
+"""Seconds after which the option is typed into a list that does not show it."""
+MOST_KEYS = 400
+"""Most presses of an arrow key to bring a slider to a value."""
+
+
+def _type(*, append: bool) -> Perform:
+    def perform(call: Call) -> ask.Play[None]:
+        target = yield from call.ready()
+        yield ask.TypeText(
+            target.facts.handle,
+            target.aimed.x,
+            target.aimed.y,
+            call.inputs["text"],
+            target.facts.frame,
+            append,
+        )
+
+    return perform
+
+
+def _choose(call: Call) -> ask.Play[None]:
+    option = "\n".join(tidy(line) for line in call.inputs["option"].splitlines())
+    start: float = yield ask.Now()
+    target = yield from call.ready()
+    if target.facts.tag != "select":
+        yield from _choose_shown(call, target, option, start)
+        return
+    while True:
+        chosen: ask.Chosen = yield ask.Choose(target.facts.handle, option, target.facts.frame)
+        now: float = yield ask.Now()
+        if chosen.done:
+            return
+        if chosen.options or now - start >= call.limit:
+            break
+        yield ask.Wait(WAIT)
+    raise _no_option(call, option, list(chosen.options))
+
+
+def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.Play[None]:
+    """Open a list that the page draws itself, and press the option when it shows."""
+    wanted = Element("", option, "option", (Clue("text", "is", option, loose=True),))
+    is_field = target.facts.tag in ("input", "textarea")
+    typed = False
+    yield ask.Mouse(target.aimed.x, target.aimed.y)
+    stamp: int | None = None
+    while True:
+        found, seen = yield from look_once(wanted, aim=True, after=stamp, wait=WAIT)
+        stamp = seen.stamp
+        shown = [facts for facts in found if facts.visible]
+        if shown and (yield from _pressed(shown[0], seen)):
+            return
+        now: float = yield ask.Now()
+        if now - start >= call.limit:
+            break
+        if is_field and not typed and now - start >= TYPE_AHEAD:
+            typed = True
+            facts, aimed = target.facts, target.aimed
+            yield ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
+    every: ask.Seen = yield ask.Lookup(ask.Query(KINDS["option"].selector))
+    raise _no_option(call, option, [facts.text for facts in every.candidates if facts.visible])
+
+
+def _pressed(facts: Facts, seen: ask.Seen) -> ask.Play[bool]:
+    aimed = seen.aimed
+    if aimed is None or aimed.handle != facts.handle:
+        aimed = yield ask.Aim(facts.handle, facts.frame)
+    if aimed.problem:
+        return False
+    yield ask.Mouse(aimed.x, aimed.y)
+    return True
+
+
+def _no_option(call: Call, option: str, options: list[str]) -> StepFailed:
+    listed = ", ".join(options[:12]) + (", …" if len(options) > 12 else "")
+    close = nearest(option, options)
+    return StepFailed(
+        "bad value",
+        f"“{option}” is not among the {len(options)} options of {call.target().name}: {listed}.",
+        expected=option,
+        found=listed,
+        hint=f"Did you mean “{close}”?" if close else "",
+    )
+
+
+def _tick(wanted: Literal["yes", "no"]) -> Perform:
+    def perform(call: Call) -> ask.Play[None]:
+        target = yield from call.ready()
+        state = yield ask.Read(target.facts.handle, "ticked", target.facts.frame)
+        if state != wanted:
+            yield ask.Mouse(target.aimed.x, target.aimed.y)
+
+    return perform
+
+
+def _slide(call: Call) -> ask.Play[None]:
+    """Press where the value should be, then go on by arrow keys until it is exact."""
+    wanted = _as_number(call.inputs["value"], "value")
+    target = yield from call.ready()
+    handle, frame = target.facts.handle, target.facts.frame
+    lowest = _as_number((yield ask.Read(handle, "lowest", frame)), "lowest")
+    highest = _as_number((yield ask.Read(handle, "highest", frame)), "highest")
+    if not lowest <= wanted <= highest or lowest == highest:
+        raise StepFailed(
+            "bad value",
+            f"“{call.target().name}” goes from {lowest:g} to {highest:g}, not to {wanted:g}.",
+        )
+    box = target.aimed.box
+    knob = min(box.height, box.width / 10) / 2
+    share = (wanted - lowest) / (highest - lowest)
+    yield ask.Mouse(box.x + knob + share * (box.width - 2 * knob), box.y + box.height / 2)
+    yield ask.Read(handle, "focus", frame)
+    before = None
+    for _ in range(MOST_KEYS):
+        now = _as_number((yield ask.Read(handle, "value", frame)), "value")
+        call.evidence.found = f"{now:g}"
+        if now == wanted or (before is not None and (before - wanted) * (now - wanted) < 0):
+            break
+        if now == before:
+            break
+        before = now
+        yield ask.PressKey("ArrowRight" if now < wanted else "ArrowLeft")
+    if now != wanted:
+        raise StepFailed(
+            "bad value",
+            f"“{call.target().name}” can not be set to {wanted:g}; the nearest was {now:g}.",
+            expected=f"{wanted:g}",
+            found=f"{now:g}",
+        )
+
+
+def _as_number(text: str | None, what: str) -> float:
+    try:
+        return float((text or "").strip())
+    except ValueError as error:
+        raise StepFailed(
+            "bad value", f"The {what} of a slider is a number, not “{text}”."
+        ) from error
+
+
+_FIELDS = frozenset({"text box", "password box", "choice list"})
+
+ENTRIES = (
+    Action(
+        "type",
+        "Type",
+        "Type {text} into {element}",
+        _type(append=False),
+        (Input("text"),),
+        _FIELDS,
+        help="Empties the field and types the text; a date is written as 2027-05-31.",
+    ),
+    Action(
+        "add text",
+        "Add text",
+        "Add {text} to {element}",
+        _type(append=True),
+        (Input("text"),),
+        _FIELDS,
+        help="Types the text behind what is in the field.",
+    ),
+    Action(
+        "choose",
+        "Choose from a list",
+        "Choose {option} in {element}",
+        _choose,
+        (Input("option"),),
+        frozenset({"choice list", "text box", "button"}),
+        help="Chooses the option with that text, in a list of the browser or of the page itself.",
+    ),
+    Action(
+        "tick",
+        "Tick",
+        "Tick {element}",
+        _tick("yes"),
+        kinds=frozenset({"tick box", "radio"}),
+        help="Presses it unless it is ticked already.",
+    ),
+    Action(
+        "untick",
+        "Untick",
+        "Untick {element}",
+        _tick("no"),
+        kinds=frozenset({"tick box"}),
+        help="Presses it if it is ticked.",
+    ),
+    Action(
+        "slide",
+        "Slide",
+        "Slide {element} to {value}",
+        _slide,
+        (Input("value", "number", default="0"),),
+        frozenset({"slider"}),
+        help="Sets a slider to a number.",
+    ),
+)

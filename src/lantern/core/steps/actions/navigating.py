@@ -1,0 +1,173 @@
+"""Going to addresses, through the history, and between windows."""
+
+from __future__ import annotations
+
+from typing import Literal
+from urllib.parse import urljoin, urlsplit
+
+from lantern.core.elements.facts import tidy
+from lantern.core.engine import requests as ask
+from lantern.core.engine.finding import WAIT
+from lantern.core.engine.outcomes import StepFailed
+from lantern.core.steps.actions.base import Action, Call, Input, Perform
+
+
+def full_address(base: str, address: str) -> str:
+    """Return the absolute address; raises StepFailed unless it is http or https."""
+    full = urljoin(base.rstrip("/") + "/", address)
+    if urlsplit(full).scheme not in ("http", "https") or not urlsplit(full).netloc:
+        raise StepFailed(
+            "bad value",
+            f"“{address}” is not an address that can be opened.",
+            hint="Write a path such as /quote, or an address with http:// or https://.",
+        )
+    return full
+
+
+def _open(call: Call) -> ask.Play[None]:
+    address = full_address(call.base, call.inputs["address"])
+    opened: ask.Opened = yield ask.Open(address, max(call.limit, 1.0))
+    yield from call.picture()
+    if opened.error:
+        raise StepFailed("page error", f"{address} could not be opened: {opened.error}.")
+    if opened.status >= 400:
+        raise StepFailed(
+            "page error",
+            f"{address} answered with the error {opened.status}.",
+            expected="a page",
+            found=f"HTTP {opened.status}",
+        )
+
+
+def _history(to: Literal["back", "forward", "reload"]) -> Perform:
+    def perform(call: Call) -> ask.Play[None]:
+        yield ask.History(to, max(call.limit, 1.0))
+        yield from call.picture()
+
+    return perform
+
+
+def _dialog(call: Call) -> ask.Play[None]:
+    start: float = yield ask.Now()
+    accept = call.inputs["answer"] == "OK"
+    while True:
+        message = yield ask.AnswerDialog(accept, call.inputs.get("text", ""))
+        if message is not None:
+            call.evidence.found = message
+            return
+        now: float = yield ask.Now()
+        if now - start >= call.limit:
+            raise StepFailed(
+                "not found", f"No browser dialog opened within {call.limit:g} s to be answered."
+            )
+        yield ask.Wait(WAIT)
+
+
+def _window_named(call: Call) -> ask.Play[ask.Window]:
+    """Wait for the window: its title, or "newest" / "first"; in the title # stands for digits."""
+    wanted = call.inputs["window"]
+    start: float = yield ask.Now()
+    while True:
+        windows: list[ask.Window] = list((yield ask.Windows()))
+        for window in windows:
+            if same_title(window.title, wanted):
+                return window
+        if wanted in ("first", "newest") and len(windows) > (wanted == "newest"):
+            return windows[0 if wanted == "first" else -1]
+        now: float = yield ask.Now()
+        if now - start >= call.limit:
+            listed = ", ".join(f"“{window.title}”" for window in windows)
+            raise StepFailed(
+                "not found",
+                f"No window “{wanted}” opened within {call.limit:g} s. Open: {listed}.",
+                expected=wanted,
+                found=listed,
+            )
+        yield ask.Wait(WAIT)
+
+
+def same_title(title: str, wanted: str) -> bool:
+    """Tell whether a window's title is the one wanted, where # stands for a number."""
+    return _numbers_open(title) == _numbers_open(wanted) if "#" in wanted else title == wanted
+
+
+def _numbers_open(title: str) -> str:
+    """Return the title with each number in it as one #."""
+    out: list[str] = []
+    for letter in tidy(title):
+        mark = "#" if letter.isdigit() else letter
+        if mark != "#" or not out or out[-1] != "#":
+            out.append(mark)
+    return "".join(out)
+
+
+def title_pattern(title: str) -> str:
+    """Return the title as a pattern in which a number is open: "Firing no. 5" -> "Firing no. #"."""
+    return _numbers_open(title)
+
+
+def _switch(call: Call) -> ask.Play[None]:
+    window = yield from _window_named(call)
+    yield ask.SwitchTo(window.id)
+    yield from call.picture()
+
+
+def _close(call: Call) -> ask.Play[None]:
+    window = yield from _window_named(call)
+    yield ask.CloseWindow(window.id)
+    yield from call.picture()
+
+
+ENTRIES = (
+    Action(
+        "open",
+        "Open an address",
+        "Open {address}",
+        _open,
+        (Input("address", "address", default="/"),),
+        kinds=None,
+        help="Goes to a path of the application or to a full address.",
+    ),
+    Action(
+        "go back", "Go back", "Go back", _history("back"), kinds=None,
+        help="Goes to the page before, as the browser's own button does.",
+    ),
+    Action(
+        "go forward", "Go forward", "Go forward", _history("forward"), kinds=None,
+        help="Goes forward again after going back.",
+    ),
+    Action(
+        "reload", "Reload the page", "Reload the page", _history("reload"), kinds=None,
+        help="Loads the page anew.",
+    ),
+    Action(
+        "dialog",
+        "Answer a browser dialog",
+        "Answer the dialog with {answer} {text}",
+        _dialog,
+        (
+            Input("answer", "choice", ("OK", "Cancel"), "OK"),
+            Input("text", optional=True),
+        ),
+        kinds=None,
+        help="Answers a message, question or text dialog of the browser.",
+    ),
+    Action(
+        "window",
+        "Go to a window",
+        "Go to the window {window}",
+        _switch,
+        (Input("window", "window", default="newest"),),
+        kinds=None,
+        help="By its title, where # stands for a number; or first, or newest.",
+    ),
+    Action(
+        "close window",
+        "Close a window",
+        "Close the window {window}",
+        _close,
+        (Input("window", "window", default="newest"),),
+        kinds=None,
+        help="By its title, where # stands for a number; or first, or newest.",
+    ),
+)  # fmt: skip

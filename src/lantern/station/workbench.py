@@ -1,0 +1,204 @@
+"""What an author does on a stage besides using it: stills, trying elements, playing a part."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+import structlog
+
+from lantern.browser.cdp import BrowserError
+from lantern.core.elements.clues import Element
+from lantern.core.elements.facts import Facts
+from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.repair import FINDS, verdict
+from lantern.core.engine import requests as ask
+from lantern.core.engine.finding import query_for
+from lantern.core.engine.interpreter import Script
+from lantern.core.engine.outcomes import StepResult
+from lantern.core.problems import BadInput, Problem
+from lantern.core.recording.recorder import propose
+from lantern.station.inspecting import learned
+from lantern.station.looking import look, survey
+from lantern.station.player import Cancelled, Player, Watcher
+
+if TYPE_CHECKING:
+    from lantern.station.stage import Stage
+
+log = structlog.get_logger()
+Message = dict[str, Any]
+
+
+class _Author(Watcher):
+    """Tells the author's page how playing on the stage goes."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage = stage
+        self.failed: StepResult | None = None
+
+    def file(self, name: str) -> bytes | None:
+        return self._stage.keeper.file(name)
+
+    def step_starts(self, step: ask.StepStarts) -> None:
+        self._stage.live.say({"type": "playing", "step": step.step_id})
+
+    def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:
+        if result.outcome == "failed":
+            self.failed = result
+
+
+class Desk:
+    """The author's commands on one stage."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage = stage
+        self._player: Player | None = None
+        self._nodes: dict[int, Facts] = {}
+        self.commands: dict[str, Callable[[Message], None]] = {
+            "still": self._still,
+            "act": self._act,
+            "try": self._try,
+            "repick": self._repick,
+            "play to": self._play_to,
+            "stop playing": self._stop_playing,
+        }
+
+    # -- stills --------------------------------------------------------------------------------
+
+    def _still(self, _: Message) -> None:
+        """Freeze the page: keep its picture and all that is recognised on it, tell the number."""
+        page = self._stage.context.current
+        if page.dialog:
+            raise BadInput("Answer the dialog of the page first.")
+        picture = page.picture()
+        nodes = survey(page)
+        said = page.probe("page")
+        kept = self._stage.keeper.save_page(
+            str(said["title"]), nodes, page.address, str(said["release"]), picture
+        )
+        self._nodes = {facts.order + 1: facts for facts in nodes}
+        self._stage.live.say({"type": "still", "page": kept})
+
+    def _act(self, message: Message) -> None:
+        """Add a sentence for a node of the still, and carry it out at once if asked."""
+        facts = self._nodes.get(int(message["node"]))
+        if facts is None:
+            raise BadInput("That still is too old.", hint="Take a new still.")
+        page = self._stage.context.current
+        proposal = propose(facts, tuple(self._nodes.values()), page.title)
+        inputs = {str(k): str(v) for k, v in (message.get("inputs") or {}).items()}
+        step = self._stage.keeper.add_step(
+            str(message["action"]), inputs, proposal, page.title, self._stage.live.last
+        )
+        if message.get("perform"):
+            self._play([step], then=lambda: self._still({}))
+
+    # -- elements ------------------------------------------------------------------------------
+
+    def _try(self, message: Message) -> None:
+        """Tell what an element, as it is being edited, finds on the stage now."""
+        raw = dict(message["element"])
+        try:
+            element = Element.read(raw)
+        except Problem as error:
+            self._say_verdict("does not work", error.message, [])
+            return
+        element = element.filled(self._stage.keeper.fill)
+        page = self._stage.context.current
+        if page.dialog or not page.address.startswith("http"):
+            self._say_verdict("finds nothing", "Open a page on the stage first.", [])
+            return
+        seen = look(page, ask.Lookup(query_for(element)), threading.Event().wait)
+        its = verdict(element, seen.candidates, int(message.get("meant") or 0))
+        self._say_verdict(its.word, "", list(its.found))
+
+    def _say_verdict(self, word: str, why: str, found: list[Facts]) -> None:
+        self._stage.live.say(
+            {
+                "type": "verdict",
+                "word": word,
+                "fine": word == FINDS,
+                "why": why,
+                "count": len(found),
+                "boxes": [vars(facts.box) for facts in found if facts.visible],
+                "shows": [(facts.name or facts.text)[:60] for facts in found[:5]],
+            }
+        )
+
+    def _repick(self, message: Message) -> None:
+        """Learn the element anew from the thing at a point."""
+        raw, _ = self._stage.at_point("pick", float(message["x"]), float(message["y"]))
+        if raw is None:
+            raise BadInput("There is nothing at that point.", hint="Point at something else.")
+        page = self._stage.context.current
+        nodes = survey(page)
+        facts = Facts.read(raw["facts"])
+        target = next((node for node in nodes if node.handle == facts.handle), facts)
+        made = learned(target, [*nodes, target], page.title)
+        element = made.element.as_json() | {"kind": kind_of(target)}
+        self._stage.live.say(
+            {
+                "type": "repicked",
+                "element": element,
+                "handle": target.handle,
+                "strength": made.strength.share,
+                "weakest": made.strength.weakest,
+            }
+        )
+
+    # -- playing -------------------------------------------------------------------------------
+
+    def _play_to(self, message: Message) -> None:
+        """Play the test from its start up to a sentence, then record on from there if asked."""
+        until = str(message["step"])
+        steps = self._stage.keeper.steps_until(until)
+        self._stage.fresh()
+
+        def then() -> None:
+            if message.get("record"):
+                self._stage.record(on=True, after=until)
+
+        self._play(steps, then=then)
+
+    def _play(self, steps: list[str], then: Callable[[], None]) -> None:
+        if self._player is not None:
+            raise BadInput("Something is being played on this stage already.")
+        recording = self._stage.recording
+        if recording:
+            self._stage.record(on=False)
+        script = self._stage.keeper.script(steps)
+        watcher = _Author(self._stage)
+        player = self._player = Player(self._stage.context, watcher, closes=False)
+        threading.Thread(
+            target=self._carry_out, args=(player, script, watcher, then), daemon=True
+        ).start()
+
+    def _carry_out(
+        self, player: Player, script: Script, watcher: _Author, then: Callable[[], None]
+    ) -> None:
+        message = {"type": "played", "failed": "", "hint": ""}
+        try:
+            player.play(script)
+            if watcher.failed:
+                message |= {"failed": watcher.failed.message, "hint": watcher.failed.hint}
+        except Cancelled:
+            message["failed"] = "Playing was stopped."
+        except (Problem, BrowserError) as error:
+            message["failed"] = str(error)
+        except Exception:
+            log.exception("playing_on_stage_failed")
+            message["failed"] = "Playing on the stage went wrong."
+        finally:
+            self._player = None
+        self._stage.live.say(message)
+        if not message["failed"]:
+            try:
+                then()
+            except (Problem, BrowserError) as error:
+                self._stage.live.say({"type": "error", "message": str(error), "hint": ""})
+
+    def _stop_playing(self, _: Message) -> None:
+        player = self._player
+        if player:
+            player.cancel()

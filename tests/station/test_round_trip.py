@@ -1,0 +1,217 @@
+"""For every widget of the Kiln Desk: recorded, played on a fresh state, the same in the end."""
+
+import base64
+
+import pytest
+
+from lantern.core.engine.interpreter import Script
+from lantern.core.steps.model import Document, Settings
+from lantern.core.steps.sentences import sentence
+from lantern.core.values.templates import Names
+from lantern.station.keeping import Keeper
+from lantern.station.player import Player
+from lantern.station.stage import Stage
+from lantern.store import elements, tests
+from lantern.store.models import Environment
+from lantern.store.vault import Vault
+from tests.station.conftest import Notes
+from tests.station.desk import DeskServer, Hand, until
+
+
+@pytest.fixture(scope="module")
+def desk():
+    server = DeskServer()
+    yield server
+    server.stop()
+
+
+class Recording:
+    """A stage on which a test is recorded, and what came of it."""
+
+    def __init__(self, chromium, database, desk):
+        self.chromium, self.database, self.desk = chromium, database, desk
+        with database.session() as session:
+            environment = Environment(name="Desk", address=desk.address)
+            session.add(environment)
+            session.flush()
+            self.test = tests.create(session, "A recording", environment.id, None).id
+        self.keeper = Keeper(database, Vault(), self.test, 1)
+        self.stage = Stage(chromium, self.keeper, desk.address)
+        self.said = []
+        self.stage.live.say = self.said.append
+        self.hand = Hand(self.stage)
+
+    def start(self, member=True):
+        self.hand.open("/sign-in")
+        self.stage.take({"type": "record", "on": True})
+        self.hand.open("/sign-in")
+        self.hand.type("member", "mara")
+        self.hand.type("password", "wheel-and-kiln")
+        self.hand.press("enter")
+        until(lambda: "/quote" in self.hand.page.address, "signed in")
+
+    def document(self):
+        with self.database.session() as session:
+            document = Document.read(tests.get(session, self.test).body)
+            return document, elements.load(session, document.element_ids())
+
+    def sentences(self, skip=4):
+        document, known = self.document()
+        return [sentence(step, known) for step in document.steps[skip:]]
+
+    def finish(self):
+        self.stage.take({"type": "record", "on": False})
+        self.stage.close()
+
+    def play(self):
+        document, known = self.document()
+        with self.database.session() as session:
+            test = tests.get(session, self.test)
+            secrets = Vault().values(session, test.environment_id)
+        context = self.chromium.new_context()
+        context.open_page()
+        notes = Notes()
+        notes.file = self.keeper.file
+        plain = Document(document.steps, settings=Settings(8.0, pictures="none"))
+        script = Script(plain, known, Names(secret=secrets), self.desk.address)
+        outcome = Player(context, notes).play(script)
+        context.close()
+        assert outcome == "passed", [r for r in notes.results if r.outcome == "failed"]
+        return notes
+
+
+@pytest.fixture
+def recording(chromium, database, desk):
+    desk.reset()
+    made = Recording(chromium, database, desk)
+    yield made
+    made.stage.close()
+
+
+def upload(hand, part="photo", name="moon-jar.png", content=b"a picture"):
+    hand.press(part)
+    until(lambda: hand.page.chooser, "the page asking for a file")
+    file = {"name": name, "content": base64.b64encode(content).decode()}
+    hand.stage.take({"type": "files", "files": [file]})
+    hand.rest()
+
+
+def tabs(hand):
+    until(lambda: len(hand.stage.context.pages) == 2, "the new window")
+    until(lambda: "Firing no" in hand.page.probe("page")["title"], "the ticket")
+
+
+def answer(accept, text=""):
+    def act(hand):
+        until(lambda: hand.page.dialog, "the dialog")
+        hand.stage.take({"type": "dialog", "accept": accept, "text": text})
+
+    return act
+
+
+CASES = {
+    "native fields": ("/bench", [
+        lambda h: h.set("cool", "2031-05-04"),
+        lambda h: h.set("start", "09:30"),
+        lambda h: h.set("tint", "#336699"),
+        lambda h: h.type("litres", "7"),
+        lambda h: h.type("remarks", "Two of them, with care"),
+        lambda h: h.key("Enter", modifiers=2),
+    ], [
+        "Type “2031-05-04” into Cool-down day", "Type “09:30” into Start time",
+        "Type “#336699” into Tint", "Type “7” into Litres",
+        "Type “Two of them, with care” into Remarks",
+        "Press the key Control+Enter in Remarks",
+    ]),
+    "ticks and radios": ("/bench", [
+        lambda h: h.press("wax"), lambda h: h.press("reduction"), lambda h: h.press("vent"),
+    ], ["Tick Wax the foot", "Tick Reduction", "Press Vent"]),
+    "a list of the page with typing ahead": ("/bench", [
+        lambda h: h.type("finish", "cel"), lambda h: h.press("finish Celadon"),
+    ], ["Choose “Celadon” in Finish"]),
+    "a list that is fetched when it opens": ("/bench", [
+        lambda h: h.press("kiln"), lambda h: h.press("(.floating [role=option]:last-child)"),
+    ], ["Choose “Little Ember” in Kiln"]),
+    "several of a list": ("/bench", [
+        lambda h: h.press("(#tools option:nth-child(2))"),
+    ], ["Choose “Tongs” in Tools"]),
+    "editable text": ("/bench", [
+        lambda h: h.type("tag", "Top left"), lambda h: h.press("bench heading"),
+    ], ["Type “Top left” into Shelf tag", "Press Glaze bench"]),
+    "a slider of the browser": ("/bench", [
+        lambda h: h.press("hold"),
+    ], ["Slide Hold time to “30”"]),
+    "a slider of the page": ("/shelves", [
+        lambda h: h.press("door gap"),
+    ], ["Slide Door gap to “5”"]),
+    "twice, with the right button, menus": ("/bench", [
+        lambda h: h.press("stir", count=2), lambda h: h.press("bucket", button="right"),
+        lambda h: h.press("fill bucket"),
+    ], ["Press Stir twice", "Press Bucket with the right button", "Press Fill it"]),
+    "a menu that shows under the mouse": ("/bench", [
+        lambda h: h.point("workshop"), lambda h: h.press("book table"),
+    ], ["Point at Workshop", "Press Book the glaze table"]),
+    "drag and drop": ("/shelves", [
+        lambda h: h.drag("waiting Tea caddy", "Top shelf"),
+    ], ["Drag Tea caddy to Top shelf"]),
+    "a frame, a frame in it, a frame of elsewhere": ("/recipes", [
+        lambda h: h.press("mix Snow shino"), lambda h: h.type("recipe note", "less iron"),
+        lambda h: h.type("kilos", "12"), lambda h: h.press("order frit"),
+    ], [
+        "Press Mix in the row where Recipe is “Snow shino”", "Type “less iron” into Your note",
+        "Type “12” into Kilos of frit", "Press Order frit",
+    ]),
+    "nested shadow roots": ("/chart", [
+        lambda h: h.choose("unit", "Fahrenheit"), lambda h: h.press("use 6"),
+    ], ["Choose “Fahrenheit” in Unit", "Press Use cone 6"]),
+    "a row's menu and a question": ("/board", [
+        lambda h: h.press("menu of Tea caddy"), lambda h: h.press("delete Tea caddy"),
+        answer(True),
+    ], [
+        "Press Menu in the row where Piece is “Tea caddy”",
+        "Press Delete in the row where Piece is “Tea caddy”", "Answer the dialog with OK",
+    ]),
+    "a new window and back": ("/talk", [
+        lambda h: h.press("first ticket"), tabs, lambda h: h.press("ticket print"),
+    ], ["Press Show ticket 1", "Go to the window “Firing no. #”", "Press Print"]),
+    "a question for a text": ("/talk", [
+        lambda h: h.press("ask name"), answer(True, "Ember 7"),
+    ], ["Press Name the firing", "Answer the dialog with OK “Ember 7”"]),
+    "a button that waits for a bar": ("/talk", [
+        lambda h: h.press("load"), lambda h: h.press("after load"),
+    ], ["Press Load the kilns", "Press Choose this kiln"]),
+    "files given": ("/files", [
+        upload, lambda h: h.press("send"),
+    ], ["Give the file “moon-jar.png” to Photo", "Press Send the photo"]),
+    "a download": ("/files", [
+        lambda h: h.press("price list"),
+    ], ["Press Price list (CSV)", "Take the download “price-list.csv”"]),
+    "enter sends a form": ("/board", [
+        lambda h: h.type("board find", "moon"), lambda h: h.key("Enter"),
+    ], ["Type “moon” into Find", "Press the key Enter in Find"]),
+    "editing in place": ("/board", [
+        lambda h: h.press("count of Tea caddy", count=2),
+        lambda h: h.type("(td input)", "9"), lambda h: h.key("Enter"),
+    ], [
+        "Press Tea caddy in the row where Piece is “Tea caddy” twice",
+        "Type “9” into Number of pieces in the firing",
+        "Press the key Enter in Number of pieces in the firing",
+    ]),
+    "a picture that is drawn": ("/chart", [lambda h: h.press("curve")], ["Press Firing curve"]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_round_trip(recording, desk, name):
+    path, acts, sentences = CASES[name]
+    recording.start()
+    recording.hand.open(path)
+    for act in acts:
+        act(recording.hand)
+    until(lambda: len(recording.sentences(5)) >= len(sentences), f"{recording.sentences(5)}")
+    recording.finish()
+    assert recording.sentences(5) == sentences
+    wanted = desk.state()
+    desk.reset()
+    recording.play()
+    assert desk.state() == wanted
