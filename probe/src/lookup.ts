@@ -60,7 +60,7 @@ const waiting = new Set<() => void>()
 /** Watch the document for changes, so that a lookup can wait for one. */
 export function watch(): void {
   const note = (what: MutationRecord[] | Event) => {
-    if (Array.isArray(what)) for (const { target } of what.slice(0, 50)) noteChange(target)
+    if (Array.isArray(what)) what.slice(0, 50).forEach(noteChange)
     changes += 1
     changedAt = performance.now()
     for (const wake of [...waiting]) wake()

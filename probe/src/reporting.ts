@@ -259,7 +259,7 @@ export function startReporting(selector: string, sender: Send): void {
     addEventListener(type, listenInside, { capture: true })
   addEventListener('keydown', onKey, { capture: true })
   addEventListener('mouseover', onOver, { capture: true })
-  addEventListener('click', notePress)
+  for (const type of ['mousedown', 'keydown'] as const) addEventListener(type, notePress, { capture: true })
   for (const type of ['pointerdown', 'keydown'] as const)
     addEventListener(type, onSliderBegin, { capture: true })
   for (const type of ['pointerup', 'keyup'] as const) addEventListener(type, onSlider)

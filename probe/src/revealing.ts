@@ -10,24 +10,29 @@ interface Hover {
 }
 
 const hovers: Hover[] = []
+let pressed = false
 const shownBy = new WeakMap<Element, Element>()
 
 /** Take note of what the mouse enters. */
 export function noteHover(node: Element): void {
+  pressed = false
   hovers.push({ node, at: performance.now() })
   if (hovers.length > MOST) hovers.shift()
 }
 
-/** Take note that the mouse was pressed: what comes now is not because of pointing. */
+/** Take note that the mouse or a key was pressed: what comes now is not because of pointing. */
 export function notePress(): void {
-  hovers.length = 0
+  pressed = true
 }
 
-/** Take note of nodes that were changed by script; soon after pointing, pointing is the reason. */
-export function noteChange(node: Node): void {
+const SHOWING = new Set(['class', 'style', 'hidden', 'open', 'aria-hidden'])
+
+/** Take note of what script shows or adds; soon after pointing, pointing is the reason. */
+export function noteChange({ target, type, attributeName }: MutationRecord): void {
   const last = hovers.at(-1)
-  if (!last || performance.now() - last.at > SOON || !(node instanceof Element)) return
-  if (!node.contains(last.node)) shownBy.set(node, last.node)
+  if (pressed || !last || performance.now() - last.at > SOON || !(target instanceof Element)) return
+  if (type === 'attributes' && !SHOWING.has(attributeName ?? '')) return
+  if (!target.contains(last.node)) shownBy.set(target, last.node)
 }
 
 function hoverRules(sheet: CSSStyleSheet, found: string[]): void {

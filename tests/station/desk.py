@@ -1,12 +1,14 @@
 """A Kiln Desk of the tests' own, and a hand that uses it through a stage as a person does."""
 
 import json
+import logging
 import threading
 import time
 import urllib.request
 
 from werkzeug.serving import make_server
 
+from lantern.browser.cdp import BrowserError
 from lantern.demo.desk.app import create_app
 
 
@@ -14,6 +16,7 @@ class DeskServer:
     """A Kiln Desk whose parts are marked."""
 
     def __init__(self, release="spring"):
+        logging.getLogger("werkzeug").setLevel(logging.ERROR)
         self.server = make_server(
             "127.0.0.1", 0, create_app(release, mark_parts=True), threaded=True
         )
@@ -35,10 +38,17 @@ class DeskServer:
 def until(condition, what, limit=10.0):
     """Wait until a condition holds and return what it gave; fail saying what was waited for."""
     end = time.monotonic() + limit
-    while not (got := condition()):
+    while not (got := _tried(condition)):
         assert time.monotonic() < end, f"Not within {limit:g} s: {what}"
         time.sleep(0.02)  # between two looks at the condition
     return got
+
+
+def _tried(condition):
+    try:
+        return condition()
+    except BrowserError:
+        return None  # the page is just being replaced
 
 
 class Hand:
@@ -74,7 +84,8 @@ class Hand:
         self.mouse("mouseMoved", at)
         for number in range(1, count + 1):
             for kind in ("mousePressed", "mouseReleased"):
-                self.mouse(kind, at, button=button, buttons=1, count=number)
+                held = {"left": 1, "right": 2}[button] if kind == "mousePressed" else 0
+                self.mouse(kind, at, button=button, buttons=held, count=number)
         self.rest()
 
     def point(self, part):
@@ -94,6 +105,9 @@ class Hand:
 
     def type(self, part, text):
         self.press(part)
+        self.text(text)
+
+    def text(self, text):
         self.stage.take({"type": "text", "text": text})
         self.rest()
 

@@ -169,7 +169,7 @@ CASES = {
         answer(True),
     ], [
         "Press Menu in the row where Piece is “Tea caddy”",
-        "Press Delete in the row where Piece is “Tea caddy”", "Answer the dialog with OK",
+        "Press Delete", "Answer the dialog with OK",
     ]),
     "a new window and back": ("/talk", [
         lambda h: h.press("first ticket"), tabs, lambda h: h.press("ticket print"),
@@ -191,9 +191,9 @@ CASES = {
     ], ["Type “moon” into Find", "Press the key Enter in Find"]),
     "editing in place": ("/board", [
         lambda h: h.press("count of Tea caddy", count=2),
-        lambda h: h.type("(td input)", "9"), lambda h: h.key("Enter"),
+        lambda h: h.text("9"), lambda h: h.key("Enter"),
     ], [
-        "Press Tea caddy in the row where Piece is “Tea caddy” twice",
+        "Press Pieces in the row where Piece is “Tea caddy” twice",
         "Type “9” into Number of pieces in the firing",
         "Press the key Enter in Number of pieces in the firing",
     ]),
@@ -209,9 +209,10 @@ def test_round_trip(recording, desk, name):
     for act in acts:
         act(recording.hand)
     until(lambda: len(recording.sentences(5)) >= len(sentences), f"{recording.sentences(5)}")
+    recording.hand.page.quiet(0.2, 5)
+    wanted = desk.state()
     recording.finish()
     assert recording.sentences(5) == sentences
-    wanted = desk.state()
     desk.reset()
     recording.play()
-    assert desk.state() == wanted
+    until(lambda: desk.state() == wanted, f"{desk.state()} to be {wanted}")

@@ -28,6 +28,8 @@ WORLD = "lantern"
 BINDING = "lanternReport"
 MOST_NOISE = 200
 MOST_FRAMES = 20
+DRAG_BEGINS = 0.3
+"""Seconds in which the browser tells that it drags something itself."""
 
 
 class DialogOpen(BrowserError):
@@ -301,10 +303,12 @@ class Page:
         """Press at a point, move to another and let go; also where the browser itself drags."""
         self.pointer("mouseMoved", *start)
         self.pointer("mousePressed", *start, button="left", buttons=1, clickCount=1)
-        for share in (0.02, 0.1, 0.3, 0.6, 0.9, 1.0, 1.0):
+        for number, share in enumerate((0.1, 0.3, 0.6, 0.9, 1.0, 1.0)):
             x = start[0] + (end[0] - start[0]) * share
             y = start[1] + (end[1] - start[1]) * share
             answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", 15.0)
+            if number == 1:  # by now the browser says so if it drags by itself
+                self._wait(lambda: self.dragged is not None, DRAG_BEGINS)
         last = self.pointer("mouseReleased", *end, button="left", clickCount=1)
         self._input_done(last)
 
@@ -559,6 +563,7 @@ class Page:
 
     def _drag_began(self, params: dict[str, Any]) -> None:
         self.dragged, self._drag_over = params["data"], False
+        self._wake()
 
     def _chooser_opened(self, params: dict[str, Any]) -> None:
         self.chooser = params

@@ -200,12 +200,18 @@ def _with_position(
     return (*base, Clue(POSITION, "is", str(place)))
 
 
+def _as_name(text: str) -> str:
+    """Return a text that can stand as a name: short, and words rather than data; else ""."""
+    return text if len(text) <= 40 and not any(map(str.isdigit, text)) else ""
+
+
 def propose_name(target: Facts) -> str:
     """Propose a name for the element from what people see of it, at most 60 characters."""
     kind = kind_of(target)
     seen = target.label or target.name
     if kind == "text":
-        seen = target.label or target.section or target.text
+        own = target.name if target.name != target.text else ""
+        seen = target.label or own or target.column or _as_name(target.text) or target.section
     for fact in ("hint text", "title", "alt", "field name", "id"):
         seen = seen or str(target.get(fact))
     seen = seen.rstrip(" :*") or target.text

@@ -183,7 +183,7 @@ class Recorder:
             return False
         kind = kind_of(facts)
         input_type = facts.attributes.get("type", "").lower()
-        if facts.tag == "select" or kind in _OWN_CHANGE:
+        if facts.tag in ("select", "option") or kind in _OWN_CHANGE:
             return False
         if facts.tag == "input" and input_type in _NATIVE_TICK:
             return False
