@@ -252,6 +252,10 @@ class Page:
             lambda: not self._loading or self.dialog is not None or self.gone.is_set(), limit
         )
 
+    def answered(self, limit: float) -> bool:
+        """Wait until no answer to a request is waited for; tells whether that came about."""
+        return self._wait(lambda: not self._under_way or self.gone.is_set(), limit)
+
     def quiet(self, time: float, limit: float) -> bool:
         """Wait until nothing has changed for `time` seconds and no answer is waited for.
 
@@ -259,7 +263,7 @@ class Page:
         """
         end = monotonic() + limit
         while (left := end - monotonic()) > 0:
-            self._wait(lambda: not self._under_way or self.gone.is_set(), left)
+            self.answered(left)
             try:
                 still = self.probe("quiet", time * 1000, left * 1000, timeout=left + 10)
             except CommandFailed:

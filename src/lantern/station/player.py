@@ -16,6 +16,9 @@ from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
 from lantern.station.looking import PAUSE, aimed, look, survey
 
+REST = 0.5
+"""Seconds that requests under way get at the end of a row."""
+
 
 class Cancelled(Exception):
     """Someone asked for the run to stop."""
@@ -105,12 +108,19 @@ class Player:
                 request = play.throw(lost) if lost else play.send(answer)
             except StopIteration as end:
                 outcome: Outcome = end.value
+                self._come_to_rest()
                 return outcome
             answer, lost = None, None
             try:
                 answer = self._answer(request)
             except (ask.StageLost, ask.PageGone) as error:
                 lost = error
+
+    def _come_to_rest(self) -> None:
+        """Let what the last step sent arrive: with the context it would be cut off."""
+        for page in list(self.context.pages):
+            if not page.dialog:
+                page.answered(REST)
 
     def _answer(self, request: ask.Request) -> Any:  # noqa: ANN401 - each request has its own
         if self._cancelled.is_set():

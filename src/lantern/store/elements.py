@@ -27,11 +27,11 @@ def signature(element: core.Element) -> str:
     return hashlib.sha256(json.dumps(shape).encode()).hexdigest()
 
 
-def take(session: Session, proposal: Proposal) -> core.Element:
-    """Return the element for a proposal: a known one that is recognised the same way, or new."""
-    element = core.Element(
+def new(proposal: Proposal, name: str = "") -> core.Element:
+    """Return a new element for a proposal, under the proposed name or another."""
+    return core.Element(
         uuid.uuid4().hex[:12],
-        proposal.name,
+        name.strip() or proposal.name,
         proposal.kind,
         proposal.clues,
         proposal.spare,
@@ -39,10 +39,21 @@ def take(session: Session, proposal: Proposal) -> core.Element:
         proposal.seen,
         proposal.lookalikes,
     )
-    digest = signature(element)
-    known = session.scalars(select(models.Element).filter_by(signature=digest)).first()
+
+
+def same(session: Session, element: core.Element) -> core.Element | None:
+    """Return the known element that is recognised in the same way on the same page, if any."""
+    query = select(models.Element).filter_by(signature=signature(element))
+    known = session.scalars(query).first()
+    return core.Element.read(known.body) if known else None
+
+
+def take(session: Session, proposal: Proposal) -> core.Element:
+    """Return the element for a proposal: a known one that is recognised the same way, or new."""
+    element = new(proposal)
+    known = same(session, element)
     if known:
-        return core.Element.read(known.body)
+        return known
     save(session, element)
     return element
 

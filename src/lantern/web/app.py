@@ -64,7 +64,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
-    for views in (sign_in, places, tests, runs, defects):
+    for views in (sign_in, places, tests, elements, pages, runs, defects):
         app.register_api(views.api)
     live.init_app(app)
     _serve_pages(app)

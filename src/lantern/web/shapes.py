@@ -114,6 +114,7 @@ class ActionOut(Shape):
     help: str
     inputs: list[InputOut]
     kinds: list[str] | None
+    onto: bool
 
 
 class Catalogue(Shape):
@@ -218,8 +219,13 @@ class StepOut(Shape):
     page: str
     picture: str
     box: list[float] | None
+    onto: str
+    title: str
+    comment: str
+    idle: bool
     sentence: str
     parts: list[PartOut]
+    warning: str
 
 
 class SceneOut(Shape):
@@ -476,6 +482,15 @@ class ResultOut(Shape):
     lookups: list[LookupOut]
     console: list[str]
     requests: list[str]
+    files: list[FileKept]
+
+
+class FileKept(Shape):
+    """A file kept with a result, such as a download; `size` in bytes."""
+
+    name: str
+    size: int
+    digest: str
 
 
 class ResultList(Shape):

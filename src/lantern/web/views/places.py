@@ -80,6 +80,7 @@ def catalogue() -> Response:
                 for entry in action.inputs
             ],
             kinds=None if action.kinds is None else sorted(action.kinds),
+            onto=action.onto,
         )
         for action in ACTIONS.values()
     ]
@@ -201,6 +202,10 @@ def picture(path: shapes.ByKey) -> Response:
     if found is None:
         return problem("missing", "That picture does not exist.", 404)
     response = Response(found.content, mimetype=found.mime)
+    if not found.mime.startswith("image/") or found.mime == "image/svg+xml":
+        # Files of the application under test are handed out, never shown as pages of Lantern.
+        response = Response(found.content, mimetype="application/octet-stream")
+        response.headers["Content-Disposition"] = "attachment"
     response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 

@@ -171,6 +171,7 @@ def result_out(result: Result) -> shapes.ResultOut:
         lookups=details.get("lookups", []),
         console=details.get("console", []),
         requests=details.get("requests", []),
+        files=details.get("files", []),
     )
 
 

@@ -10,6 +10,7 @@ from lantern.core.problems import Missing
 from lantern.core.steps.edits import SetTable, read_edit
 from lantern.core.steps.model import Document, Row
 from lantern.core.steps.sentences import parts, scenes, sentence
+from lantern.core.steps.titles import warning
 from lantern.exchange import csv_rows
 from lantern.store import elements, models, runs, tests, vault
 from lantern.store.database import tell
@@ -23,7 +24,9 @@ api = blueprint("tests")
 
 
 def _clue(clue: Clue) -> shapes.ClueOut:
-    return shapes.ClueOut(**clue.as_json(), sentence=clue.sentence())
+    return shapes.ClueOut(
+        fact=clue.fact, operator=clue.operator, value=clue.value, sentence=clue.sentence()
+    )
 
 
 def element_out(element: Element) -> shapes.ElementOut:
@@ -47,6 +50,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         shapes.StepOut(
             **step.as_json(),
             sentence=sentence(step, known),
+            warning=warning(step, known),
             parts=[shapes.PartOut.model_validate(part) for part in parts(step, known)],
         )
         for step in document.steps
@@ -192,19 +196,3 @@ def import_rows(path: shapes.ById, body: shapes.CsvAsk) -> Response:
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
         shape = test_out(session, test)
     return reply(shape)
-
-
-@api.patch(
-    "/elements/<string:key>", operation_id="renameElement", responses={200: shapes.ElementOut}
-)
-def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
-    """Rename an element; every test that uses it reads the new name."""
-    with services().database.session() as session:
-        known = elements.load(session, [path.key])
-        if path.key not in known:
-            raise Missing("That element does not exist.", where=path.key)
-        raw = known[path.key].as_json() | {"name": body.name}
-        element = Element.read(raw)
-        elements.save(session, element)
-        tell(session, "element", id=element.id)
-    return reply(element_out(element))

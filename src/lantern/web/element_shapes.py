@@ -1,0 +1,275 @@
+"""The shapes of elements and pages that the API takes and gives."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from lantern.web.shapes import Shape
+
+
+class ClueIn(Shape):
+    """A clue as a person sets it."""
+
+    fact: str = Field(min_length=1, max_length=80)
+    operator: str = "is"
+    value: str = Field(max_length=400)
+    loose: bool = False
+
+
+class ClueRow(ClueIn):
+    """A clue of an element: whether it must hold or is spare, and how it reads."""
+
+    on: bool
+    sentence: str
+
+
+class Use(Shape):
+    """A test that uses an element, and with how many steps."""
+
+    test: int
+    name: str
+    steps: int
+
+
+class ElementBrief(Shape):
+    """An element in a list; `box` is its place on the page's picture, as shares from 0 to 1."""
+
+    id: str
+    name: str
+    kind: str
+    page: str
+    clues: list[str]
+    uses: list[Use]
+    box: list[float] | None
+
+
+class ElementFull(Shape):
+    """An element with all that the editor shows; `seen` are its facts when it was learned."""
+
+    id: str
+    name: str
+    kind: str
+    page: str
+    version: int
+    clues: list[ClueRow]
+    uses: list[Use]
+    seen: dict[str, Any] | None
+    body: dict[str, Any]
+
+
+class PageBrief(Shape):
+    """A page of the application under test: its newest picture, and its elements."""
+
+    page: str
+    saved: int | None
+    picture: str
+    at: datetime | None
+    elements: list[ElementBrief]
+
+
+class PageList(Shape):
+    """All pages; `kinds`, `operators` and `facts` are what elements can be made of."""
+
+    pages: list[PageBrief]
+    kinds: list[str]
+    operators: list[str]
+    facts: list[str]
+
+
+class ElementChange(Shape):
+    """New parts of an element; `base` is the version that was changed."""
+
+    base: int
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    page: str | None = Field(default=None, max_length=300)
+    kind: str | None = None
+    clues: list[ClueIn] | None = None
+    spare: list[ClueIn] | None = None
+    seen: dict[str, Any] | None = None
+    lookalikes: list[dict[str, Any]] | None = None
+
+
+class Draft(Shape):
+    """An element as it is being edited."""
+
+    kind: str
+    clues: list[ClueIn]
+
+
+class Tried(Shape):
+    """What an element finds on one saved page."""
+
+    saved: int
+    page: str
+    run: int | None
+    release: str
+    at: datetime
+    picture: str
+    word: str
+    count: int
+    boxes: list[list[float]]
+
+
+class StrengthOut(Shape):
+    """How many likely changes are survived (0 to 1), what is not, and a stronger set of clues."""
+
+    share: float
+    lost: list[str]
+    stronger: list[ClueRow]
+    stronger_share: float | None
+
+
+class TriedAll(Shape):
+    """What a draft finds on the pages saved earlier; `strength` as on the newest with it."""
+
+    pages: list[Tried]
+    strength: StrengthOut | None
+
+
+class MergeAsk(Shape):
+    """The element that takes over."""
+
+    into: str
+
+
+class Changed(Shape):
+    """The tests that a change touched."""
+
+    tests: list[Use]
+
+
+class NodeOut(Shape):
+    """Something on a saved page; `unique` tells whether its clues find it alone there."""
+
+    node: int
+    kind: str
+    name: str
+    text: str
+    box: list[float]
+    frames: list[str]
+    visible: bool
+    options: list[str]
+    column: str
+    row: str
+
+
+class SavedPageOut(Shape):
+    """A saved page with everything recognised on it."""
+
+    id: int
+    page: str
+    address: str
+    release: str
+    picture: str
+    at: datetime
+    run: int | None
+    test: int | None
+    nodes: list[NodeOut]
+
+
+class TakeAsk(Shape):
+    """Things of a saved page to be taken in as elements, with the names they get."""
+
+    nodes: list[TakeNode] = Field(min_length=1, max_length=500)
+
+
+class TakeNode(Shape):
+    """One of them; an empty name takes the proposed one."""
+
+    node: int
+    name: str = Field(default="", max_length=120)
+
+
+class TakenOut(Shape):
+    """What an element that was, or would be, taken in finds on that page."""
+
+    node: int
+    element: str
+    name: str
+    clues: list[str]
+    matches: int
+
+
+class TakenAll(Shape):
+    """All of them."""
+
+    taken: list[TakenOut]
+
+
+class ProposalOut(Shape):
+    """A node that may be the element: the score (0 to 1), what agrees, what differs."""
+
+    node: int
+    name: str
+    kind: str
+    score: float
+    high: bool
+    agrees: list[str]
+    differs: list[str]
+    box: list[float]
+
+
+class Repairs(Shape):
+    """What an element that was not found may be now, with the pictures of then and now."""
+
+    element: ElementBrief | None
+    saved: int | None
+    picture: str
+    before: str
+    before_box: list[float] | None
+    proposals: list[ProposalOut]
+
+
+class RepairAsk(Shape):
+    """The node of a saved page that the element is now."""
+
+    saved: int
+    node: int
+    base: int
+
+
+class FileOut(Shape):
+    """A file kept with a test; `size` in bytes."""
+
+    name: str
+    size: int
+    digest: str
+
+
+class FileList(Shape):
+    """The files of a test."""
+
+    files: list[FileOut]
+
+
+class FileIn(Shape):
+    """A file to be kept; `content` in base64."""
+
+    name: str = Field(min_length=1, max_length=255)
+    content: str
+
+
+class FileName(BaseModel):
+    """A path with a test and a file's name."""
+
+    id: int
+    name: str
+
+
+class RunPages(Shape):
+    """The pages that a run saved."""
+
+    pages: list[PageOfRun]
+
+
+class PageOfRun(Shape):
+    """A page that a run saved."""
+
+    saved: int
+    page: str
+    picture: str
+    step: str
+    at: datetime

@@ -1,0 +1,326 @@
+"""Elements: what they are, who uses them, what they find on saved pages, repairs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from flask import Response
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from lantern.core.elements.clues import OPERATORS, POSITION, VIEW, Clue, Element
+from lantern.core.elements.facts import Box, Facts
+from lantern.core.elements.kinds import KINDS, kind_of
+from lantern.core.elements.repair import propose, repaired, verdict
+from lantern.core.elements.strength import strength_of, stronger
+from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
+from lantern.core.problems import Missing
+from lantern.store import elements, pages
+from lantern.store import models as tables
+from lantern.store.database import tell
+from lantern.web import element_shapes as shapes
+from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.shapes import ById, ByKey, Done, ElementOut, RenameAsk
+from lantern.web.views.tests import element_out
+
+api = blueprint("elements")
+Uses = dict[str, list[tuple[int, str, int]]]
+FACTS = tuple(dict.fromkeys((*IDENTIFYING, *NARROWING, "right of", "below", POSITION)))
+"""Facts that a person may choose for a clue; others are taken as attributes of that name."""
+
+
+def share(box: Box) -> list[float]:
+    """Return a box as shares of the window, from 0 to 1."""
+    width, height = VIEW
+    return [box.x / width, box.y / height, box.width / width, box.height / height]
+
+
+def _uses(found: Iterable[tuple[int, str, int]]) -> list[shapes.Use]:
+    return [shapes.Use(test=test, name=name, steps=steps) for test, name, steps in found]
+
+
+def brief(element: Element, used: Uses) -> shapes.ElementBrief:
+    """Return an element's shape for lists."""
+    return shapes.ElementBrief(
+        id=element.id,
+        name=element.name,
+        kind=element.kind,
+        page=element.page,
+        clues=[clue.sentence() for clue in element.clues],
+        uses=_uses(used.get(element.id, [])),
+        box=share(element.seen.box) if element.seen else None,
+    )
+
+
+def _row(clue: Clue, *, on: bool) -> shapes.ClueRow:
+    return shapes.ClueRow(
+        fact=clue.fact,
+        operator=clue.operator,
+        value=clue.value,
+        loose=clue.loose,
+        on=on,
+        sentence=clue.sentence(),
+    )
+
+
+def full(row: tables.Element, used: Uses) -> shapes.ElementFull:
+    """Return an element's shape for the editor."""
+    element = Element.read(row.body)
+    clues = [_row(clue, on=True) for clue in element.clues]
+    clues += [_row(clue, on=False) for clue in element.spare]
+    return shapes.ElementFull(
+        id=element.id,
+        name=element.name,
+        kind=element.kind,
+        page=element.page,
+        version=row.version,
+        clues=clues,
+        uses=_uses(used.get(element.id, [])),
+        seen=element.seen.brief() if element.seen else None,
+        body=element.as_json(),
+    )
+
+
+@api.get("/pages", operation_id="listPages", responses={200: shapes.PageList})
+def list_pages() -> Response:
+    """List all pages with their elements, by title."""
+    with services().database.session() as session:
+        used = elements.uses(session)
+        newest = pages.newest(session)
+        by_page: dict[str, list[shapes.ElementBrief]] = {page: [] for page in newest}
+        for row in elements.listed(session):
+            by_page.setdefault(row.page, []).append(brief(Element.read(row.body), used))
+        listed = [
+            _page(title, newest.get(title), found) for title, found in sorted(by_page.items())
+        ]
+    shape = shapes.PageList(
+        pages=listed, kinds=list(KINDS), operators=list(OPERATORS), facts=list(FACTS)
+    )
+    return reply(shape)
+
+
+def _page(
+    title: str, saved: tables.SavedPage | None, found: list[shapes.ElementBrief]
+) -> shapes.PageBrief:
+    return shapes.PageBrief(
+        page=title,
+        saved=saved.id if saved else None,
+        picture=saved.picture if saved else "",
+        at=saved.at if saved else None,
+        elements=found,
+    )
+
+
+@api.get("/elements/<string:key>", operation_id="getElement", responses={200: shapes.ElementFull})
+def get_element(path: ByKey) -> Response:
+    """Return an element with all its clues."""
+    with services().database.session() as session:
+        shape = full(elements.get(session, path.key), elements.uses(session, path.key))
+    return reply(shape)
+
+
+@api.patch("/elements/<string:key>", operation_id="renameElement", responses={200: ElementOut})
+def rename_element(path: ByKey, body: RenameAsk) -> Response:
+    """Rename an element; every test that uses it reads the new name."""
+    with services().database.session() as session:
+        row = elements.get(session, path.key)
+        element = Element.read(row.body | {"name": body.name})
+        elements.save(session, element)
+        tell(session, "element", id=element.id)
+    return reply(element_out(element))
+
+
+@api.put(
+    "/elements/<string:key>", operation_id="changeElement", responses={200: shapes.ElementFull}
+)
+def change_element(path: ByKey, body: shapes.ElementChange) -> Response:
+    """Change an element; every test that uses it goes by the new clues from then on."""
+    with services().database.session() as session:
+        row = elements.get(session, path.key)
+        changes = body.model_dump(exclude_none=True, exclude={"base"})
+        element = Element.read(row.body | changes)
+        row = elements.save(session, element, base=body.base)
+        tell(session, "element", id=element.id)
+        shape = full(row, elements.uses(session, path.key))
+    return reply(shape)
+
+
+@api.delete("/elements/<string:key>", operation_id="deleteElement", responses={200: Done})
+def delete_element(path: ByKey) -> Response:
+    """Delete an element that no test uses."""
+    with services().database.session() as session:
+        elements.remove(session, path.key)
+    return done()
+
+
+@api.post(
+    "/elements/<string:key>/merge", operation_id="mergeElement", responses={200: shapes.Changed}
+)
+def merge_element(path: ByKey, body: shapes.MergeAsk) -> Response:
+    """Let all steps that use this element use another one, and delete it."""
+    with services().database.session() as session:
+        users = elements.uses(session, path.key).get(path.key, [])
+        elements.merge(session, path.key, body.into, me().id)
+    return reply(shapes.Changed(tests=_uses(users)))
+
+
+# -- trying on saved pages -----------------------------------------------------------------------
+
+
+@api.post("/elements/<string:key>/try", operation_id="tryElement", responses={200: shapes.TriedAll})
+def try_element(path: ByKey, body: shapes.Draft) -> Response:
+    """Tell what changed clues find on the pages that earlier runs saved; no browser is needed."""
+    with services().database.session() as session:
+        row = elements.get(session, path.key)
+        known = Element.read(row.body)
+        draft = Element.read(row.body | body.model_dump())
+        users = [test for test, _, _ in elements.uses(session, path.key).get(path.key, [])]
+        saved = list(pages.history(session, known.page, users))
+        newest = pages.newest(session).get(known.page)
+        if newest and newest.id not in {page.id for page in saved}:
+            saved.insert(0, newest)
+        tried = [_tried(known, draft, page) for page in saved]
+        strength = _strength(draft, saved)
+    return reply(shapes.TriedAll(pages=tried, strength=strength))
+
+
+def _tried(known: Element, draft: Element, page: tables.SavedPage) -> shapes.Tried:
+    """Compare what the draft finds with what the element finds as it is kept."""
+    nodes = pages.nodes_of(page)
+    before = known.among(nodes)
+    meant = before[0].handle if len(before) == 1 else 0
+    its = verdict(draft, nodes, meant)
+    return shapes.Tried(
+        saved=page.id,
+        page=page.page,
+        run=page.run_id,
+        release=page.release,
+        at=page.at,
+        picture=page.picture,
+        word=its.word,
+        count=len(its.found),
+        boxes=[share(facts.box) for facts in its.found[:50] if facts.visible],
+    )
+
+
+def _strength(draft: Element, saved: Sequence[tables.SavedPage]) -> shapes.StrengthOut | None:
+    """Return the strength on the newest page on which the draft finds one node."""
+    for page in saved:
+        nodes = pages.nodes_of(page)
+        found = draft.among(nodes)
+        if len(found) != 1:
+            continue
+        near = [facts for facts in nodes if kind_of(facts) == draft.kind]
+        its = strength_of(draft, near, found[0].handle)
+        better = stronger(draft, near, found[0].handle)
+        return shapes.StrengthOut(
+            share=its.share,
+            lost=list(its.lost)[:5],
+            stronger=[_row(clue, on=True) for clue in better[0]] if better else [],
+            stronger_share=better[1].share if better else None,
+        )
+    return None
+
+
+# -- repairs -------------------------------------------------------------------------------------
+
+
+@api.get("/results/<int:id>/repairs", operation_id="repairs", responses={200: shapes.Repairs})
+def repairs(path: ById) -> Response:
+    """Propose what the element of a failed step may be now, from the page saved at the failure."""
+    with services().database.session() as session:
+        result = session.get(tables.Result, path.id)
+        if result is None:
+            raise Missing("That result does not exist any more.", where=str(path.id))
+        run = session.get(tables.Run, result.row.run_id)
+        key = _element_of(run, result.step_id) if run else ""
+        row = session.get(tables.Element, key) if key else None
+        saved = _page_at(session, result)
+        if row is None or saved is None or result.reason not in REPAIRABLE:
+            return reply(
+                shapes.Repairs(
+                    element=None, saved=None, picture="", before="", before_box=None, proposals=[]
+                )
+            )
+        element = Element.read(row.body)
+        shape = _repairs(session, element, saved)
+    return reply(shape)
+
+
+REPAIRABLE = ("not found", "found several")
+"""Reasons for which another set of clues can be the answer; what a check expects never is."""
+
+
+def _element_of(run: tables.Run, step_id: str) -> str:
+    steps: list[dict[str, Any]] = run.body.get("steps", [])
+    step = next((step for step in steps if step["id"] == step_id), {})
+    return str(step.get("element") or "")
+
+
+def _page_at(session: Session, result: tables.Result) -> tables.SavedPage | None:
+    """Return the page that was saved when the step failed."""
+    query = (
+        select(tables.SavedPage)
+        .filter_by(run_id=result.row.run_id, step_id=result.step_id)
+        .order_by(tables.SavedPage.id.desc())
+    )
+    return session.scalars(query).first()
+
+
+def _repairs(session: Session, element: Element, saved: tables.SavedPage) -> shapes.Repairs:
+    found = propose(element, pages.nodes_of(saved))
+    before, box = _as_it_was(session, element)
+    return shapes.Repairs(
+        element=brief(element, elements.uses(session, element.id)),
+        saved=saved.id,
+        picture=saved.picture,
+        before=before,
+        before_box=box,
+        proposals=[
+            shapes.ProposalOut(
+                node=one.facts.handle,
+                name=one.facts.name or one.facts.label or one.facts.text[:60] or one.facts.tag,
+                kind=kind_of(one.facts),
+                score=one.score,
+                high=one.high,
+                agrees=list(one.agrees),
+                differs=list(one.differs),
+                box=share(one.facts.box),
+            )
+            for one in found
+        ],
+    )
+
+
+def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | None]:
+    """Return the newest picture on which a step acted on the element, and where on it."""
+    for test_id, _, _ in elements.uses(session, element.id).get(element.id, []):
+        test = session.get(tables.Test, test_id)
+        for step in test.body.get("steps", []) if test else []:
+            if step.get("element") == element.id and step.get("picture"):
+                return str(step["picture"]), step.get("box")
+    return "", None
+
+
+@api.post(
+    "/elements/<string:key>/repair", operation_id="acceptRepair", responses={200: shapes.Changed}
+)
+def accept_repair(path: ByKey, body: shapes.RepairAsk) -> Response:
+    """Let an element be recognised as a node of a saved page from now on."""
+    with services().database.session() as session:
+        row = elements.get(session, path.key)
+        element = Element.read(row.body)
+        nodes = pages.nodes_of(pages.get(session, body.saved))
+        target = _node(nodes, body.node)
+        elements.save(session, repaired(element, target, nodes), base=body.base)
+        tell(session, "element", id=element.id)
+        users = elements.uses(session, path.key).get(path.key, [])
+    return reply(shapes.Changed(tests=_uses(users)))
+
+
+def _node(nodes: Sequence[Facts], number: int) -> Facts:
+    for facts in nodes:
+        if facts.handle == number:
+            return facts
+    raise Missing("That is not on the page.", where=str(number), hint="Choose another.")

@@ -1,0 +1,174 @@
+"""Saved pages: what was recognised on them, and taking elements in from there; files of tests."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+from collections.abc import Sequence
+
+from flask import Response
+from sqlalchemy.orm import Session
+
+from lantern.core.elements.clues import Element
+from lantern.core.elements.facts import Facts
+from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.suggesting import propose_name
+from lantern.core.problems import BadInput
+from lantern.core.recording.recorder import propose
+from lantern.store import elements, files, pages, tests
+from lantern.store.database import tell
+from lantern.store.models import SavedPage, TestFile
+from lantern.web import element_shapes as shapes
+from lantern.web.context import blueprint, done, reply, services
+from lantern.web.shapes import ById, Done
+from lantern.web.views.elements import share
+
+api = blueprint("pages")
+
+
+@api.get("/saved-pages/<int:id>", operation_id="getSavedPage", responses={200: shapes.SavedPageOut})
+def saved_page(path: ById) -> Response:
+    """Return a saved page with everything recognised on it."""
+    with services().database.session() as session:
+        shape = _saved_out(pages.get(session, path.id))
+    return reply(shape)
+
+
+def _saved_out(page: SavedPage) -> shapes.SavedPageOut:
+    return shapes.SavedPageOut(
+        id=page.id,
+        page=page.page,
+        address=page.address,
+        release=page.release,
+        picture=page.picture,
+        at=page.at,
+        run=page.run_id,
+        test=page.test_id,
+        nodes=[_node_out(facts) for facts in pages.nodes_of(page)],
+    )
+
+
+def _node_out(facts: Facts) -> shapes.NodeOut:
+    head = next(iter(facts.cells.items()), ("", ""))
+    return shapes.NodeOut(
+        node=facts.handle,
+        kind=kind_of(facts),
+        name=propose_name(facts),
+        text=facts.text[:120],
+        box=share(facts.box),
+        frames=list(facts.frames),
+        visible=facts.visible,
+        options=list(facts.options),
+        column=facts.column,
+        row=head[1],
+    )
+
+
+@api.get("/runs/<int:id>/pages", operation_id="runPages", responses={200: shapes.RunPages})
+def run_pages(path: ById) -> Response:
+    """List the pages that a run saved."""
+    with services().database.session() as session:
+        listed = [
+            shapes.PageOfRun(
+                saved=page.id, page=page.page, picture=page.picture, step=page.step_id, at=page.at
+            )
+            for page in pages.of_run(session, path.id)
+        ]
+    return reply(shapes.RunPages(pages=listed))
+
+
+@api.post(
+    "/saved-pages/<int:id>/look", operation_id="lookAtNodes", responses={200: shapes.TakenAll}
+)
+def look_at_nodes(path: ById, body: shapes.TakeAsk) -> Response:
+    """Tell how things of a page would be recognised, and how many nodes that matches there."""
+    with services().database.session() as session:
+        page = pages.get(session, path.id)
+        taken = [_taken(made, number, nodes) for number, made, nodes in _made(page, body.nodes)]
+    return reply(shapes.TakenAll(taken=taken))
+
+
+@api.post(
+    "/saved-pages/<int:id>/take", operation_id="takeElements", responses={200: shapes.TakenAll}
+)
+def take_elements(path: ById, body: shapes.TakeAsk) -> Response:
+    """Take things of a page in as elements; one that is known already stays as it is."""
+    with services().database.session() as session:
+        page = pages.get(session, path.id)
+        taken = []
+        for number, made, nodes in _made(page, body.nodes):
+            kept = _keep(session, made)
+            taken.append(_taken(kept, number, nodes))
+        tell(session, "element", id="")
+    return reply(shapes.TakenAll(taken=taken))
+
+
+def _keep(session: Session, made: Element) -> Element:
+    known = elements.same(session, made)
+    if known:
+        return known
+    elements.save(session, made)
+    return made
+
+
+def _made(
+    page: SavedPage, wanted: Sequence[shapes.TakeNode]
+) -> list[tuple[int, Element, list[Facts]]]:
+    """Return the elements that things of a page would be, each with its number and the page."""
+    nodes = pages.nodes_of(page)
+    by_number = {facts.handle: facts for facts in nodes}
+    made = []
+    for one in wanted:
+        facts = by_number.get(one.node)
+        if facts is None:
+            raise BadInput("That is not on the page.", where=str(one.node))
+        made.append(
+            (one.node, elements.new(propose(facts, tuple(nodes), page.page), one.name), nodes)
+        )
+    return made
+
+
+def _taken(element: Element, number: int, nodes: Sequence[Facts]) -> shapes.TakenOut:
+    return shapes.TakenOut(
+        node=number,
+        element=element.id,
+        name=element.name,
+        clues=[clue.sentence() for clue in element.clues],
+        matches=len(element.among(nodes)),
+    )
+
+
+# -- files of tests ------------------------------------------------------------------------------
+
+
+def _file(kept: TestFile) -> shapes.FileOut:
+    return shapes.FileOut(name=kept.name, size=kept.size, digest=kept.digest)
+
+
+@api.get("/tests/<int:id>/files", operation_id="listFiles", responses={200: shapes.FileList})
+def list_files(path: ById) -> Response:
+    """List the files kept with a test."""
+    with services().database.session() as session:
+        listed = [_file(kept) for kept in files.listed(session, path.id)]
+    return reply(shapes.FileList(files=listed))
+
+
+@api.post("/tests/<int:id>/files", operation_id="putFile", responses={200: shapes.FileOut})
+def put_file(path: ById, body: shapes.FileIn) -> Response:
+    """Keep a file with a test, in place of an older one of that name."""
+    try:
+        content = base64.b64decode(body.content, validate=True)
+    except binascii.Error as error:
+        raise BadInput("The file did not arrive whole.", where=body.name) from error
+    with services().database.session() as session:
+        tests.get(session, path.id)
+        shape = _file(files.put(session, path.id, body.name, content))
+    return reply(shape)
+
+
+@api.delete("/tests/<int:id>/files/<string:name>", operation_id="deleteFile", responses={200: Done})
+def delete_file(path: shapes.FileName) -> Response:
+    """Remove a file from a test."""
+    with services().database.session() as session:
+        files.remove(session, path.id, path.name)
+    return done()
