@@ -12,7 +12,9 @@ function stale(notice: Notice): unknown[][] {
     case 'test':
       return [['test', notice.id], ['tests']]
     case 'element':
-      return [['test']]
+      return [['test'], ['pages'], ['element', notice.id]]
+    case 'files':
+      return [['files', notice.id]]
     case 'run':
       return [['run', notice.id], ['runs'], ['tests'], ...(notice.row ? [['results', notice.row]] : [])]
     case 'defect':

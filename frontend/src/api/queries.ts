@@ -30,6 +30,21 @@ export const useRun = (id: Ref<number>) =>
     enabled: computed(() => id.value > 0),
   })
 
+export const usePages = () => useQuery({ queryKey: ['pages'], queryFn: () => ask(api.GET('/api/pages')) })
+
+export const useElement = (key: Ref<string>) =>
+  useQuery({
+    queryKey: computed(() => ['element', key.value]),
+    queryFn: () => ask(api.GET('/api/elements/{key}', { params: { path: { key: key.value } } })),
+    enabled: computed(() => key.value !== ''),
+  })
+
+export const useFiles = (test: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['files', test.value]),
+    queryFn: () => ask(api.GET('/api/tests/{id}/files', { params: { path: { id: test.value } } })),
+  })
+
 export const useResults = (row: Ref<number>) =>
   useQuery({
     queryKey: computed(() => ['results', row.value]),

@@ -34,6 +34,13 @@ function onKey(event: KeyboardEvent) {
 </script>
 
 <template>
-  <textarea v-if="lines" v-model="draft" :rows="lines" @focus="typing = true" @blur="leave" @keydown="onKey" />
+  <textarea
+    v-if="lines"
+    v-model="draft"
+    :rows="lines"
+    @focus="typing = true"
+    @blur="leave"
+    @keydown="onKey"
+  />
   <input v-else v-model="draft" @focus="typing = true" @blur="leave" @keydown="onKey" />
 </template>

@@ -256,8 +256,9 @@ class Player:
         try:
             self.context.bring_to_front(page)
             digest = self._watcher.keep_picture(page.picture())
-            if self._watcher.wants_page(page.title, failed=request.failed):
-                self._watcher.keep_page(page.title, page.address, survey(page), digest)
+            title = str(page.probe("page")["title"])
+            if self._watcher.wants_page(title, failed=request.failed):
+                self._watcher.keep_page(title, page.address, survey(page), digest)
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""

@@ -223,13 +223,13 @@ class Stage:
         for page in self.context.pages:
             if page.target == message["id"]:
                 self.context.switch(page)
-                page.title = self._title(page)
+                page.title = self.title_of(page)
                 self._note("window")
 
     def _close_window(self, message: Message) -> None:
         for page in list(self.context.pages):
             if page.target == message["id"] and len(self.context.pages) > 1:
-                title = self._title(page)
+                title = self.title_of(page)
                 self._note("window closed", page=title, window=page.target)
                 self.context.close_page(page)
 
@@ -306,7 +306,7 @@ class Stage:
         raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]))
         if raw is None:
             raise BadInput("There is nothing at that point.", hint="Point at something else.")
-        self._picked = raw | {"page": self._title(self._page), "picture": self.live.last}
+        self._picked = raw | {"page": self.title_of(self._page), "picture": self.live.last}
         facts = Facts.read(raw["facts"])
         proposal = propose(facts, tuple(map(Facts.read, raw["rivals"])), self._picked["page"])
         kind = kind_of(facts)
@@ -343,7 +343,8 @@ class Stage:
 
     # -- recording -----------------------------------------------------------------------------
 
-    def _title(self, page: Page) -> str:
+    def title_of(self, page: Page) -> str:
+        """Return the title of a window as it is now."""
         try:
             return str((page.probe("page", timeout=3) or {}).get("title", ""))
         except BrowserError:

@@ -86,10 +86,11 @@ class Desk:
         if facts is None:
             raise BadInput("That still is too old.", hint="Take a new still.")
         page = self._stage.context.current
-        proposal = propose(facts, tuple(self._nodes.values()), page.title)
+        title = self._stage.title_of(page)
+        proposal = propose(facts, tuple(self._nodes.values()), title)
         inputs = {str(k): str(v) for k, v in (message.get("inputs") or {}).items()}
         step = self._stage.keeper.add_step(
-            str(message["action"]), inputs, proposal, page.title, self._stage.live.last
+            str(message["action"]), inputs, proposal, title, self._stage.live.last
         )
         if message.get("perform"):
             self._play([step], then=lambda: self._still({}))
@@ -135,7 +136,7 @@ class Desk:
         nodes = survey(page)
         facts = Facts.read(raw["facts"])
         target = next((node for node in nodes if node.handle == facts.handle), facts)
-        made = learned(target, [*nodes, target], page.title)
+        made = learned(target, [*nodes, target], self._stage.title_of(page))
         element = made.element.as_json() | {"kind": kind_of(target)}
         self._stage.live.say(
             {

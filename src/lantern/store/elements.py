@@ -101,6 +101,11 @@ def listed(session: Session) -> Sequence[models.Element]:
     return session.scalars(query).all()
 
 
+def of_page(session: Session, page: str) -> Sequence[models.Element]:
+    """Return the elements of one page."""
+    return session.scalars(select(models.Element).filter_by(page=page)).all()
+
+
 _USES = text(
     """
     SELECT key, tests.id, tests.name, count(*)

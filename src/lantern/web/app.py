@@ -22,7 +22,7 @@ from lantern.store.vault import Vault
 from lantern.web import guard, live, problems
 from lantern.web.context import Services
 from lantern.web.hub import Hub
-from lantern.web.views import defects, places, runs, sign_in, tests
+from lantern.web.views import defects, elements, pages, places, runs, sign_in, tests
 
 log = structlog.get_logger()
 STATIC = Path(__file__).parent / "static"

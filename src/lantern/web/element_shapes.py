@@ -35,7 +35,7 @@ class Use(Shape):
 
 
 class ElementBrief(Shape):
-    """An element in a list; `box` is its place on the page's picture, as shares from 0 to 1."""
+    """An element in a list."""
 
     id: str
     name: str
@@ -43,7 +43,6 @@ class ElementBrief(Shape):
     page: str
     clues: list[str]
     uses: list[Use]
-    box: list[float] | None
 
 
 class ElementFull(Shape):
@@ -168,6 +167,19 @@ class SavedPageOut(Shape):
     run: int | None
     test: int | None
     nodes: list[NodeOut]
+
+
+class PlaceOut(Shape):
+    """Where an element is on a saved page, as shares from 0 to 1."""
+
+    element: str
+    box: list[float]
+
+
+class Places(Shape):
+    """Where the elements of a page are on it."""
+
+    places: list[PlaceOut]
 
 
 class TakeAsk(Shape):

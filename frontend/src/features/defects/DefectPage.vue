@@ -58,11 +58,13 @@ const choose = (field: 'state' | 'severity', event: Event) =>
       <p class="text-sm text-soft">
         <RouterLink to="/defects" class="hover:underline">Defects</RouterLink> · {{ id }}
       </p>
-      <Draft class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
+      <Draft
+        class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
         :value="shown.defect.title"
         :disabled="!mayChange()"
         aria-label="Title"
-        @save="save('title', $event)" />
+        @save="save('title', $event)"
+      />
       <div class="mt-2 mb-4 flex flex-wrap items-center gap-4 text-sm text-soft">
         <label>
           State

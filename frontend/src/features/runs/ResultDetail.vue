@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { mayChange } from '@/api/client'
+import { mayChange, pictureUrl } from '@/api/client'
 import type { Result, Shapes } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import Picture from '@/shared/Picture.vue'
 import { seconds } from '@/shared/times'
+
+import Repairs from './Repairs.vue'
 
 const VIEWPORT = { width: 1280, height: 800 }
 
@@ -23,6 +25,7 @@ const box = computed(() => {
   ]
 })
 const failed = computed(() => props.result.outcome === 'failed')
+const repairable = computed(() => ['not found', 'found several'].includes(props.result.reason))
 const differs = computed(() => failed.value && Boolean(props.result.expected || props.result.found))
 </script>
 
@@ -68,6 +71,14 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       :box="box"
       :alt="`The page at: ${result.sentence}`"
     />
+    <ul v-if="result.files.length" class="flex flex-wrap gap-2" aria-label="Files">
+      <li v-for="file in result.files" :key="file.digest">
+        <a class="button" :href="pictureUrl(file.digest)" :download="file.name"
+          >{{ file.name }} <span class="text-soft">{{ file.size }} bytes</span></a
+        >
+      </li>
+    </ul>
+    <Repairs v-if="failed && repairable" :key="result.id" :result="result.id" />
     <details v-for="(lookup, place) in result.lookups" :key="place" class="panel px-3 py-2" :open="failed">
       <summary class="cursor-pointer text-sm">
         How “{{ lookup.element }}” was looked for:

@@ -44,9 +44,9 @@ watch(
 watch(
   [steps, filter],
   ([now]) => {
-  if (shown.value.some((step) => step.id === resultId.value)) return
-  resultId.value = (now.find((step) => step.outcome === 'failed') ?? shown.value[0])?.id ?? 0
-},
+    if (shown.value.some((step) => step.id === resultId.value)) return
+    resultId.value = (now.find((step) => step.outcome === 'failed') ?? shown.value[0])?.id ?? 0
+  },
   { immediate: true }, // the results may be known already, from the workbench
 )
 

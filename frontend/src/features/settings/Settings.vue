@@ -98,16 +98,22 @@ async function addPerson() {
           <tbody>
             <tr v-for="one in environments.data.value?.environments" :key="one.id">
               <td>
-                <Draft class="field" :value="one.name"
+                <Draft
+                  class="field"
+                  :value="one.name"
                   :disabled="!mayChange()"
                   aria-label="Name"
-                  @save="change(one, 'name', $event)" />
+                  @save="change(one, 'name', $event)"
+                />
               </td>
               <td>
-                <Draft class="field" :value="one.address"
+                <Draft
+                  class="field"
+                  :value="one.address"
                   :disabled="!mayChange()"
                   aria-label="Address"
-                  @save="change(one, 'address', $event)" />
+                  @save="change(one, 'address', $event)"
+                />
               </td>
               <td>
                 <span class="flex flex-wrap items-center gap-1">

@@ -11,12 +11,14 @@ import type { Edits } from './useEdits'
 
 const props = defineProps<{
   text: string
+  which: 'element' | 'onto'
   element: Shapes['ElementOut'] | undefined
   step: Step
   test: Test
   edits: Edits
   fixed: boolean
 }>()
+const emit = defineEmits<{ edit: [element: string] }>()
 const queries = useQueryClient()
 
 async function rename(typed: string) {
@@ -36,12 +38,12 @@ const replace = (event: Event) =>
   props.edits.edit({
     do: 'change',
     step: props.step.id,
-    fields: { element: (event.target as HTMLSelectElement).value },
+    fields: { [props.which]: (event.target as HTMLSelectElement).value },
   })
 </script>
 
 <template>
-  <Popover as="span">
+  <Popover v-slot="{ close }" as="span">
     <PopoverButton
       class="rounded px-1 font-semibold underline decoration-line decoration-2 underline-offset-4 hover:bg-sunk"
       >{{ text }}</PopoverButton
@@ -68,11 +70,14 @@ const replace = (event: Event) =>
             </li>
           </ul>
         </details>
+        <button class="button mb-2" @click="(close(), emit('edit', element.id))">
+          Edit how it is recognised
+        </button>
       </template>
       <p v-else class="mb-2 text-bad">This sentence has no element. Choose one that the test uses.</p>
       <label v-if="!fixed" class="block">
         Act on another
-        <select class="field mt-1" :value="step.element" @change="replace">
+        <select class="field mt-1" :value="step[which]" @change="replace">
           <option v-for="one in test.elements" :key="one.id" :value="one.id">
             {{ one.name }} ({{ one.kind }})
           </option>

@@ -10,8 +10,10 @@ import type { Edits } from './useEdits'
 
 /** A step as a sentence; each part opens where it stands. */
 const props = defineProps<{ step: Step; test: Test; catalogue: Catalogue; edits: Edits; fixed: boolean }>()
+defineEmits<{ edit: [element: string] }>()
 
 const element = computed(() => props.test.elements.find((one) => one.id === props.step.element))
+const onto = computed(() => props.test.elements.find((one) => one.id === props.step.onto))
 /** Other actions that the same element and values make sense for. */
 const others = computed(() => {
   const now = props.catalogue.actions.find((one) => one.name === props.step.action)
@@ -77,11 +79,13 @@ function act(name: string, close: () => void) {
       <ElementPart
         v-else-if="part.kind === 'element'"
         :text="part.text"
-        :element="element"
+        :which="part.input === 'onto' ? 'onto' : 'element'"
+        :element="part.input === 'onto' ? onto : element"
         :step="step"
         :test="test"
         :edits="edits"
         :fixed="fixed"
+        @edit="$emit('edit', $event)"
       />
       <ValuePart
         v-else

@@ -15,9 +15,20 @@ const VIEWPORT = { width: 1280, height: 800 }
 const LARGEST = 25 * 1024 * 1024
 
 const props = defineProps<{ testId: number; start: string; shine: string }>()
-const emit = defineEmits<{ picked: [Picked]; checked: [] }>()
+const emit = defineEmits<{
+  picked: [Picked]
+  checked: []
+  still: [page: number]
+  verdict: [Extract<Said, { type: 'verdict' }>]
+  repicked: [element: object]
+  playing: [step: string]
+  played: [Extract<Said, { type: 'played' }>]
+}>()
 const recording = defineModel<boolean>('recording', { default: false })
 const checking = defineModel<boolean>('checking', { default: false })
+/** Pointing at the thing that an element is to be, in place of the one it was. */
+const repicking = defineModel<boolean>('repicking', { default: false })
+const pointing = computed(() => checking.value || repicking.value)
 
 const canvas = ref<HTMLCanvasElement | null>(null)
 const keys = ref<HTMLTextAreaElement | null>(null)
@@ -51,11 +62,18 @@ const { phase, trouble, send } = useLive(
     if (said.type === 'state') takeState(said)
     else if (said.type === 'recording') recording.value = said.on
     else if (said.type === 'light')
-      light.value = checking.value && said.box ? { ...said, box: said.box } : null
+      light.value = pointing.value && said.box ? { ...said, box: said.box } : null
     else if (said.type === 'shine') shone.value = said.boxes
     else if (said.type === 'options') list.value = said
     else if (said.type === 'picked') emit('picked', said)
     else if (said.type === 'checked') emit('checked')
+    else if (said.type === 'still') emit('still', said.page)
+    else if (said.type === 'verdict') {
+      shone.value = said.boxes
+      emit('verdict', said)
+    } else if (said.type === 'repicked') emit('repicked', said.element)
+    else if (said.type === 'playing') emit('playing', said.step)
+    else if (said.type === 'played') emit('played', said)
     else if (said.type === 'error') complain(Object.assign(new Error(`${said.message} ${said.hint}`.trim())))
   },
 )
@@ -68,7 +86,7 @@ function takeState(said: Extract<Said, { type: 'state' }>) {
   blank.value = ['', 'about:blank'].includes(said.address)
 }
 
-watch(checking, () => {
+watch(pointing, () => {
   light.value = null
   shone.value = []
 })
@@ -94,7 +112,7 @@ const move = useThrottleFn(
 )
 
 function onMove(event: MouseEvent) {
-  if (checking.value) void point(event)
+  if (pointing.value) void point(event)
   else void move(event)
 }
 
@@ -106,12 +124,20 @@ function onPress(event: MouseEvent) {
     list.value = null
     return
   }
-  if (checking.value) send({ type: 'pick', ...at(event) })
+  if (repicking.value) {
+    pickedHere = true
+    send({ type: 'repick', ...at(event) })
+    repicking.value = false
+  } else if (checking.value) send({ type: 'pick', ...at(event) })
   else send(mouseMessage('mousePressed', event, at(event), Math.max(event.detail, 1)))
 }
 
+let pickedHere = false
 function onRelease(event: MouseEvent) {
-  if (!checking.value) send(mouseMessage('mouseReleased', event, at(event), Math.max(event.detail, 1)))
+  const skip = pickedHere
+  pickedHere = false
+  if (!pointing.value && !skip)
+    send(mouseMessage('mouseReleased', event, at(event), Math.max(event.detail, 1)))
 }
 
 function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
@@ -119,8 +145,8 @@ function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
     keys.value?.blur() // the way out for who uses the keyboard alone
     return
   }
-  if (event.key === 'Escape' && checking.value) {
-    checking.value = false
+  if (event.key === 'Escape' && pointing.value) {
+    checking.value = repicking.value = false
     return
   }
   const message = keyMessage(kind, event)
@@ -178,9 +204,9 @@ function styleOf(box: Box) {
   const px = (value: number) => `${value * scale.value}px`
   return { left: px(box.x), top: px(box.y), width: px(box.width), height: px(box.height) }
 }
-const record = (on: boolean) => send({ type: 'record', on })
+const record = (on: boolean, after?: string) => send({ type: 'record', on, after })
 const addChecks = (checks: object[]) => send({ type: 'checks', checks })
-defineExpose({ record, addChecks })
+defineExpose({ record, addChecks, send })
 </script>
 
 <template>
@@ -239,7 +265,7 @@ defineExpose({ record, addChecks })
     <div ref="place" class="relative min-h-0 flex-1 overflow-hidden bg-sunk">
       <div
         class="absolute top-0 left-1/2 -translate-x-1/2 overflow-hidden"
-        :class="checking ? 'cursor-crosshair' : ''"
+        :class="pointing ? 'cursor-crosshair' : ''"
         :style="size"
         data-role="picture"
         @mousemove="onMove"
@@ -337,9 +363,15 @@ defineExpose({ record, addChecks })
         <span class="font-story text-lg text-soft">The stage is empty</span>
         <button class="button button-main" data-role="open-start" @click="openStart">Open {{ start }}</button>
       </p>
-      <p v-if="checking" class="pointer-events-none absolute inset-x-0 bottom-2 flex justify-center">
+      <p v-if="pointing" class="pointer-events-none absolute inset-x-0 bottom-2 flex justify-center">
         <span class="chip border-strong-line py-1"
-          ><Crosshair :size="13" /> Point at what you want to check and click. Escape ends it.</span
+          ><Crosshair :size="13" />
+          {{
+            repicking
+              ? 'Point at what the element is to be and click.'
+              : 'Point at what you want to check and click.'
+          }}
+          Escape ends it.</span
         >
       </p>
     </div>

@@ -1,11 +1,26 @@
 <script setup lang="ts">
-import { ArrowDown, ArrowUp, Copy, EyeOff, Plus, Redo2, Split, Trash2, Undo2 } from '@lucide/vue'
+import {
+  ArrowDown,
+  ArrowUp,
+  BrushCleaning,
+  Circle,
+  Copy,
+  EyeOff,
+  MessageSquareText,
+  Play,
+  Plus,
+  Redo2,
+  Split,
+  Trash2,
+  Undo2,
+} from '@lucide/vue'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { pictureUrl } from '@/api/client'
 import type { Catalogue, Result, Step, Test } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
+import Draft from '@/shared/Draft.vue'
 import Picture from '@/shared/Picture.vue'
 
 import Sentence from './Sentence.vue'
@@ -22,7 +37,13 @@ const props = defineProps<{
   results: Result[]
   running: string
 }>()
-const emit = defineEmits<{ split: [step: string] }>()
+const emit = defineEmits<{
+  split: [step: string]
+  edit: [element: string]
+  recordFrom: [step: string]
+  playTo: [step: string]
+  sweep: []
+}>()
 const chosen = defineModel<string[]>('chosen', { default: () => [] })
 
 const list = ref<HTMLElement | null>(null)
@@ -37,6 +58,10 @@ const scenes = computed(() =>
     return { page: scene.page, steps, picture: steps.find((step) => step.picture)?.picture ?? '' }
   }),
 )
+const idle = computed(() => props.test.steps.filter((step) => step.idle).length)
+const noting = ref('')
+const note = (step: Step, fields: { title?: string; comment?: string }) =>
+  props.edits.edit({ do: 'change', step: step.id, fields })
 const number = (id: string) => order.value.indexOf(id) + 1
 
 watch(
@@ -95,6 +120,7 @@ function add(name: string) {
   const step = {
     action: name,
     element: element ?? '',
+    onto: action.onto ? (props.test.elements.find((one) => one.id !== element)?.id ?? '') : '',
     inputs,
     page: action.kinds === null ? '' : (near?.page ?? ''),
   }
@@ -131,7 +157,7 @@ function show(step: Step, event: MouseEvent) {
       step,
       top: Math.min(
         (event.currentTarget as HTMLElement).getBoundingClientRect().top,
-        window.innerHeight - 320,
+        window.innerHeight - (outcomes.value.get(step.id)?.picture ? 560 : 320),
       ),
     }
 }
@@ -213,6 +239,37 @@ function show(step: Step, event: MouseEvent) {
       >
         <Trash2 :size="16" />
       </button>
+      <span class="mx-1 h-4 border-l border-line" />
+      <button
+        class="button-bare"
+        aria-label="Title and comment"
+        title="Title and comment of the sentence"
+        :disabled="chosen.length !== 1"
+        @click="noting = noting === chosen[0] ? '' : chosen[0]!"
+      >
+        <MessageSquareText :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Play up to here"
+        title="Play up to this sentence on the stage"
+        :disabled="chosen.length !== 1"
+        @click="emit('playTo', chosen[0]!)"
+      >
+        <Play :size="16" />
+      </button>
+      <button
+        class="button-bare"
+        aria-label="Record on from here"
+        title="Play up to this sentence on the stage, then record on behind it"
+        :disabled="chosen.length !== 1"
+        @click="emit('recordFrom', chosen[0]!)"
+      >
+        <Circle :size="16" />
+      </button>
+      <button v-if="idle" class="button-bare" title="Remove presses that did nothing" @click="emit('sweep')">
+        <BrushCleaning :size="16" /> Sweep {{ idle }}
+      </button>
       <Menu as="div" class="relative ml-auto">
         <MenuButton class="button-bare"><Plus :size="16" /> Sentence</MenuButton>
         <MenuItems class="floating absolute right-0 max-h-96 w-60 overflow-auto p-1">
@@ -280,7 +337,39 @@ function show(step: Step, event: MouseEvent) {
             /></span>
             <span class="text-xs text-soft">{{ number(step.id) }}</span>
             <div class="relative min-w-0">
-              <Sentence :step="step" :test="test" :catalogue="catalogue" :edits="edits" :fixed="fixed" />
+              <p v-if="step.title" class="text-sm font-semibold wrap-anywhere" data-role="title">
+                {{ step.title }}
+              </p>
+              <Sentence
+                :step="step"
+                :test="test"
+                :catalogue="catalogue"
+                :edits="edits"
+                :fixed="fixed"
+                @edit="emit('edit', $event)"
+              />
+              <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
+              <p v-if="step.warning" class="text-xs text-odd" data-role="warning">{{ step.warning }}</p>
+              <p v-if="step.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere">
+                {{ step.comment }}
+              </p>
+              <div v-if="noting === step.id && !fixed" class="my-1 flex flex-col gap-1" @click.stop>
+                <Draft
+                  class="field"
+                  :value="step.title"
+                  placeholder="A title of your own"
+                  aria-label="Title of the sentence"
+                  @save="note(step, { title: $event })"
+                />
+                <Draft
+                  class="field"
+                  :value="step.comment"
+                  :lines="2"
+                  placeholder="A comment"
+                  aria-label="Comment on the sentence"
+                  @save="note(step, { comment: $event })"
+                />
+              </div>
               <span v-if="!step.enabled" class="ml-1 text-xs text-soft">switched off</span>
               <span v-if="step.limit !== null" class="ml-1 text-xs text-soft">up to {{ step.limit }} s</span>
               <p v-if="outcomes.get(step.id)?.outcome === 'failed'" class="text-sm text-bad wrap-anywhere">
@@ -304,7 +393,12 @@ function show(step: Step, event: MouseEvent) {
       class="floating pointer-events-none fixed right-[30.5rem] w-96 p-1"
       :style="{ top: `${preview.top}px` }"
     >
+      <p class="px-1 text-xs text-soft">When it was recorded</p>
       <Picture :digest="preview.step.picture" :box="preview.step.box" alt="When it was recorded" />
+      <template v-if="outcomes.get(preview.step.id)?.picture">
+        <p class="px-1 pt-1 text-xs text-soft">When it was played</p>
+        <Picture :digest="outcomes.get(preview.step.id)!.picture" alt="When it was played" />
+      </template>
     </div>
   </section>
 </template>

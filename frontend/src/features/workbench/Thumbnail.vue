@@ -17,9 +17,7 @@ const style = computed(() => {
   const scale = props.box ? SCALE : SIZE.width / PAGE.width
   // A wide field is told by its beginning, a small button by its middle.
   const wide = width * PAGE.width * scale > SIZE.width
-  const left = wide
-    ? x * PAGE.width * scale - MARGIN
-    : (x + width / 2) * PAGE.width * scale - SIZE.width / 2
+  const left = wide ? x * PAGE.width * scale - MARGIN : (x + width / 2) * PAGE.width * scale - SIZE.width / 2
   const top = (y + height / 2) * PAGE.height * scale - SIZE.height / 2
   const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most)
   return {

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import type { Catalogue, Step, Test } from '@/api/client'
 
+import { useFiles } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 
 import type { Edits } from './useEdits'
@@ -23,12 +24,16 @@ const shape = computed(() =>
     .find((one) => one.name === props.step.action)
     ?.inputs.find((one) => one.name === props.input),
 )
+const files = useFiles(computed(() => props.test.id))
 const choices = computed(() => {
+  if (shape.value?.kind === 'file') return files.data.value?.files.map((file) => file.name) ?? []
   if (shape.value?.kind === 'property') return props.catalogue.properties
   return shape.value?.choices ?? []
 })
 /** Parts that are words of the language rather than a value of the business. */
-const plain = computed(() => choices.value.length > 0 || shape.value?.kind === 'keys')
+const plain = computed(
+  () => (choices.value.length > 0 && shape.value?.kind !== 'file') || shape.value?.kind === 'keys',
+)
 const column = computed(() => /^\$\{row\.(\w+)\}$/.exec(value.value)?.[1])
 const secret = computed(() => /^\$\{secret\.(\w+)\}$/.exec(value.value)?.[1])
 const constant = computed(() => !plain.value && !/(?<!\$)\$\{/.test(value.value))

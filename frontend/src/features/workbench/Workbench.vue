@@ -1,26 +1,30 @@
 <script setup lang="ts">
-import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, Play, Square } from '@lucide/vue'
+import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, Play, ScanSearch, Square } from '@lucide/vue'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import { useCatalogue, useResults, useRun, useTest } from '@/api/queries'
+import ElementEditor from '@/features/pages/ElementEditor.vue'
+import type { Verdict } from '@/features/pages/ElementEditor.vue'
 import Draft from '@/shared/Draft.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { complain } from '@/shared/notes'
+import { complain, say } from '@/shared/notes'
 
 import CheckPanel from './CheckPanel.vue'
+import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
 import RowsGrid from './RowsGrid.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
 import Stage from './Stage.vue'
+import StillPanel from './StillPanel.vue'
 import Story from './Story.vue'
 import { useEdits } from './useEdits'
 import type { Picked } from './useLive'
 
-type Tab = 'rows' | 'run' | 'settings' | 'check'
+type Tab = 'rows' | 'run' | 'settings' | 'check' | 'element' | 'files'
 
 const route = useRoute()
 const router = useRouter()
@@ -47,11 +51,20 @@ const rowId = ref(0)
 const splitting = ref('')
 const splitName = ref('')
 
+const still = ref(0)
+const repicking = ref(false)
+const repicked = ref<object | null>(null)
+const verdict = ref<Verdict | null>(null)
+const element = ref('')
+const playing = ref('')
+const busy = ref(false)
+
 const run = useRun(runId)
 const results = useResults(rowId)
 const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
 const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
 const stepNow = computed(() => {
+  if (playing.value) return playing.value
   if (row.value?.outcome !== 'running') return ''
   return test.value?.steps[row.value.steps_done]?.id ?? ''
 })
@@ -94,6 +107,47 @@ function onPicked(what: Picked) {
   picked.value = what
   tab.value = 'check'
   folded.value = false
+}
+function takeStill() {
+  busy.value = true
+  if (recording.value) record(false, true)
+  stage.value?.send({ type: 'still' })
+}
+function act(message: object) {
+  busy.value = Boolean((message as { perform?: boolean }).perform)
+  stage.value?.send(message)
+}
+function onStill(page: number) {
+  still.value = page
+  folded.value = true // the list wants the room
+  busy.value = false
+}
+/** Play the test up to a sentence on the stage, and record on from behind it. */
+function playTo(step: string, on: boolean) {
+  still.value = 0
+  paused.value = false
+  busy.value = true
+  stage.value?.send({ type: 'play to', step, record: on })
+}
+function onPlayed(said: { failed: string; hint: string }) {
+  playing.value = ''
+  busy.value = false
+  if (said.failed) complain(new Error(`${said.failed} ${said.hint}`.trim()))
+}
+function edit(key: string) {
+  element.value = key
+  verdict.value = null
+  repicked.value = null
+  tab.value = 'element'
+  folded.value = false
+}
+watch(shine, (key) => {
+  if (tab.value === 'element' && key && key !== element.value) edit(key)
+})
+async function sweep() {
+  const idle = test.value?.steps.filter((step) => step.idle).map((step) => step.id) ?? []
+  if (idle.length && (await edits.edit({ do: 'remove', steps: idle })))
+    say(`${idle.length} ${idle.length === 1 ? 'sentence' : 'sentences'} swept out.`, () => void edits.undo())
 }
 function endChecks() {
   picked.value = null
@@ -187,6 +241,15 @@ function rename(name: string) {
           >
             <Crosshair :size="14" /> Check
           </button>
+          <button
+            class="button"
+            data-role="still-button"
+            :disabled="busy"
+            title="Freeze the page and see all that is on it"
+            @click="still ? (still = 0) : takeStill()"
+          >
+            <ScanSearch :size="14" /> Still
+          </button>
           <span class="mx-1 h-5 border-l border-line" />
           <label class="flex items-center gap-1 text-sm text-soft">
             rows
@@ -229,18 +292,34 @@ function rename(name: string) {
           </div>
           <Stage
             v-if="!fixed"
-            v-show="!going"
+            v-show="!going && !still"
             ref="stage"
             v-model:recording="recording"
             v-model:checking="checking"
+            v-model:repicking="repicking"
             class="flex-1"
             :test-id="test.id"
             :start="test.environment.address"
             :shine="shine"
             @picked="onPicked"
             @checked="endChecks"
+            @still="onStill"
+            @verdict="verdict = $event"
+            @repicked="repicked = $event"
+            @playing="playing = $event"
+            @played="onPlayed"
           />
-          <p v-else class="flex flex-1 items-center justify-center text-soft">
+          <StillPanel
+            v-if="still && !going"
+            class="flex-1"
+            :saved="still"
+            :catalogue="catalogue.data.value"
+            :busy="busy"
+            @act="act"
+            @again="takeStill"
+            @close="still = 0"
+          />
+          <p v-if="fixed" class="flex flex-1 items-center justify-center text-soft">
             A viewer reads the story; testers use the stage.
           </p>
         </div>
@@ -253,17 +332,21 @@ function rename(name: string) {
           :recording="recording"
           :results="results.data.value?.results ?? []"
           :running="stepNow"
+          @edit="edit"
+          @record-from="playTo($event, true)"
+          @play-to="playTo($event, false)"
+          @sweep="sweep"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"
         />
       </div>
       <section
         class="flex shrink-0 flex-col border-t border-line bg-sheet"
-        :class="folded ? '' : 'h-[13.5rem]'"
+        :class="folded ? '' : tab === 'element' ? 'h-[17rem]' : 'h-[13.5rem]'"
         aria-label="Drawer"
       >
         <div class="flex items-center gap-1 border-b border-line px-2 py-0.5 text-sm" role="tablist">
           <button
-            v-for="one in ['rows', 'run', 'settings'] as const"
+            v-for="one in ['rows', 'files', 'run', 'settings'] as const"
             :key="one"
             role="tab"
             class="rounded px-2 py-1"
@@ -271,7 +354,19 @@ function rename(name: string) {
             :aria-selected="tab === one"
             @click="((tab = one), (folded = false))"
           >
-            {{ { rows: `Rows (${test.rows.length})`, run: 'Last run', settings: 'Limits' }[one] }}
+            {{
+              { rows: `Rows (${test.rows.length})`, files: 'Files', run: 'Last run', settings: 'Limits' }[one]
+            }}
+          </button>
+          <button
+            v-if="element"
+            role="tab"
+            class="rounded px-2 py-1"
+            :class="tab === 'element' ? 'font-semibold' : 'text-soft'"
+            :aria-selected="tab === 'element'"
+            @click="((tab = 'element'), (folded = false))"
+          >
+            Element
           </button>
           <button
             v-if="picked"
@@ -293,6 +388,18 @@ function rename(name: string) {
         </div>
         <div v-show="!folded" class="min-h-0 flex-1">
           <RowsGrid v-if="tab === 'rows'" :test="test" :edits="edits" :fixed="fixed" />
+          <ElementEditor
+            v-else-if="tab === 'element' && element"
+            :id="element"
+            :key="element"
+            :live="!fixed"
+            :verdict="verdict"
+            :repicked="repicked"
+            @try="stage?.send({ type: 'try', element: $event })"
+            @repick="((still = 0), (repicking = true))"
+            @gone="((element = ''), (tab = 'rows'))"
+          />
+          <FilesPanel v-else-if="tab === 'files'" :test="test.id" :fixed="fixed" />
           <SettingsPanel
             v-else-if="tab === 'settings'"
             :test="test"

@@ -23,6 +23,19 @@ export type Said =
     }
   | Picked
   | { type: 'checked' }
+  | { type: 'still'; page: number }
+  | {
+      type: 'verdict'
+      word: string
+      fine: boolean
+      why: string
+      count: number
+      boxes: Box[]
+      shows: string[]
+    }
+  | { type: 'repicked'; element: object; handle: number; strength: number; weakest: string }
+  | { type: 'playing'; step: string }
+  | { type: 'played'; failed: string; hint: string }
   | { type: 'error'; message: string; hint: string }
   | { type: 'refused'; message: string; hint: string }
   | { type: 'ended' }

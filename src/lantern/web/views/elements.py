@@ -49,7 +49,6 @@ def brief(element: Element, used: Uses) -> shapes.ElementBrief:
         page=element.page,
         clues=[clue.sentence() for clue in element.clues],
         uses=_uses(used.get(element.id, [])),
-        box=share(element.seen.box) if element.seen else None,
     )
 
 

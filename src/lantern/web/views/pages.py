@@ -64,6 +64,21 @@ def _node_out(facts: Facts) -> shapes.NodeOut:
     )
 
 
+@api.get("/saved-pages/<int:id>/places", operation_id="places", responses={200: shapes.Places})
+def places(path: ById) -> Response:
+    """Tell where the elements of a page are on it, for those that are found alone."""
+    with services().database.session() as session:
+        page = pages.get(session, path.id)
+        nodes = pages.nodes_of(page)
+        found = []
+        for row in elements.of_page(session, page.page):
+            element = Element.read(row.body)
+            here = element.among(nodes)
+            if len(here) == 1 and here[0].visible:
+                found.append(shapes.PlaceOut(element=element.id, box=share(here[0].box)))
+    return reply(shapes.Places(places=found))
+
+
 @api.get("/runs/<int:id>/pages", operation_id="runPages", responses={200: shapes.RunPages})
 def run_pages(path: ById) -> Response:
     """List the pages that a run saved."""

@@ -1,0 +1,426 @@
+<script setup lang="ts">
+import { Plus, Trash2 } from '@lucide/vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+
+import { ApiProblem, api, ask, mayChange } from '@/api/client'
+import type { Shapes } from '@/api/client'
+import { useElement, usePages } from '@/api/queries'
+import Draft from '@/shared/Draft.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { complain, say } from '@/shared/notes'
+
+import VerdictMark from './VerdictMark.vue'
+
+/** What the stage says of a draft; without a stage only saved pages are asked. */
+export interface Verdict {
+  word: string
+  fine: boolean
+  why: string
+  count: number
+  shows: string[]
+}
+
+/** How an element is recognised: each fact a clue that is on or off, tried as it is changed. */
+const props = defineProps<{
+  id: string
+  verdict?: Verdict | null
+  live?: boolean
+  repicked?: object | null
+}>()
+const emit = defineEmits<{ try: [draft: object]; repick: []; done: []; gone: [] }>()
+
+interface Clue {
+  fact: string
+  operator: string
+  value: string
+  loose: boolean
+  on: boolean
+}
+
+const queries = useQueryClient()
+const query = useElement(computed(() => props.id))
+const pages = usePages()
+const element = computed(() => query.data.value)
+const clues = ref<Clue[]>([])
+const extra = ref<object>({})
+const kind = ref('')
+const changed = ref(false)
+const tried = ref<Shapes['TriedAll'] | null>(null)
+const trouble = ref('')
+const asking = ref(false)
+const merging = ref('')
+const fixed = computed(() => !mayChange())
+const others = computed(
+  () =>
+    pages.data.value?.pages
+      .flatMap((page) => page.elements)
+      .filter((one) => one.id !== props.id && one.kind === kind.value) ?? [],
+)
+const titles = computed(() => pages.data.value?.pages.map((page) => page.page) ?? [])
+
+const draft = computed(() => ({
+  kind: kind.value,
+  clues: clues.value
+    .filter((one) => one.on && one.value !== '')
+    .map(({ fact, operator, value, loose }) => ({ fact, operator, value, loose })),
+}))
+const lost = computed(() => tried.value?.pages.filter((page) => page.word !== 'finds it').length ?? 0)
+
+watch(
+  element,
+  (now) => {
+    if (!now || changed.value) return
+    clues.value = now.clues.map(({ fact, operator = 'is', value, loose = false, on }) => ({
+      fact,
+      operator,
+      value,
+      loose,
+      on,
+    }))
+    kind.value = now.kind
+    extra.value = {}
+    void attempt()
+  },
+  { immediate: true },
+)
+watch(
+  () => props.id,
+  () => {
+    changed.value = false
+    tried.value = null
+  },
+)
+watch(
+  () => props.repicked,
+  (now) => {
+    if (!now) return
+    const raw = now as { kind: string; clues: Clue[]; spare: Clue[]; seen: object; lookalikes: object[] }
+    clues.value = [
+      ...raw.clues.map((one) => ({ ...one, loose: Boolean(one.loose), on: true })),
+      ...raw.spare.map((one) => ({ ...one, loose: false, on: false })),
+    ]
+    kind.value = raw.kind
+    extra.value = { seen: raw.seen, lookalikes: raw.lookalikes }
+    touch()
+  },
+)
+
+async function attempt() {
+  emit('try', {
+    id: props.id,
+    name: 'draft',
+    ...draft.value,
+    seen: element.value?.body.seen,
+    lookalikes: element.value?.body.lookalikes,
+    ...extra.value,
+  })
+  try {
+    tried.value = await ask(
+      api.POST('/api/elements/{key}/try', { params: { path: { key: props.id } }, body: draft.value }),
+    )
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = error instanceof ApiProblem ? `${error.message} ${error.hint}` : String(error)
+  }
+}
+const soon = useDebounceFn(attempt, 250)
+function touch() {
+  changed.value = true
+  asking.value = false
+  void soon()
+}
+function takeStronger(stronger: Shapes['ClueRow'][]) {
+  const wanted = stronger.map((one) => `${one.fact} ${one.operator} ${one.value}`)
+  clues.value = clues.value.map((one) => ({
+    ...one,
+    on: wanted.includes(`${one.fact} ${one.operator} ${one.value}`),
+  }))
+  touch()
+}
+
+const another = computed(
+  () =>
+    (props.live && props.verdict ? props.verdict.word === 'finds another one' : false) ||
+    tried.value?.pages.some((page) => page.word === 'finds another one'),
+)
+
+async function save(sure = false) {
+  if (!element.value) return
+  if (another.value && !sure) {
+    asking.value = true
+    return
+  }
+  const spare = clues.value
+    .filter((one) => !one.on && one.value !== '')
+    .map(({ fact, operator, value, loose }) => ({ fact, operator, value, loose }))
+  await change({ ...draft.value, spare, ...extra.value })
+  asking.value = false
+}
+async function change(parts: object) {
+  if (!element.value) return
+  try {
+    const now = await ask(
+      api.PUT('/api/elements/{key}', {
+        params: { path: { key: props.id } },
+        body: { base: element.value.version, ...parts },
+      }),
+    )
+    changed.value = false
+    queries.setQueryData(['element', props.id], now)
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['test'] }),
+      queries.invalidateQueries({ queryKey: ['pages'] }),
+    ])
+    say(
+      `“${now.name}” is changed${now.uses.length ? ` in ${now.uses.length} ${now.uses.length === 1 ? 'test' : 'tests'}` : ''}.`,
+    )
+  } catch (error) {
+    complain(error)
+    if (error instanceof ApiProblem && error.status === 409) await query.refetch()
+  }
+}
+function undo() {
+  changed.value = false
+  void query.refetch()
+  if (element.value) {
+    clues.value = element.value.clues.map(({ fact, operator = 'is', value, loose = false, on }) => ({
+      fact,
+      operator,
+      value,
+      loose,
+      on,
+    }))
+    kind.value = element.value.kind
+    extra.value = {}
+    void attempt()
+  }
+}
+async function merge() {
+  try {
+    await ask(
+      api.POST('/api/elements/{key}/merge', {
+        params: { path: { key: props.id } },
+        body: { into: merging.value },
+      }),
+    )
+    say(`“${element.value?.name}” was merged.`)
+    merging.value = ''
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['test'] }),
+      queries.invalidateQueries({ queryKey: ['pages'] }),
+    ])
+    emit('gone')
+  } catch (error) {
+    complain(error)
+  }
+}
+async function remove() {
+  try {
+    await ask(api.DELETE('/api/elements/{key}', { params: { path: { key: props.id } } }))
+    await queries.invalidateQueries({ queryKey: ['pages'] })
+    emit('gone')
+  } catch (error) {
+    complain(error)
+  }
+}
+</script>
+
+<template>
+  <div class="flex h-full min-h-0 flex-col" data-role="element-editor">
+    <Trouble :error="query.error.value" />
+    <template v-if="element">
+      <div class="flex flex-wrap items-center gap-2 border-b border-line px-3 py-1.5 text-sm">
+        <Draft
+          class="field w-44 font-semibold"
+          :value="element.name"
+          :disabled="fixed"
+          aria-label="Name of the element"
+          @save="$event.trim() && change({ name: $event.trim() })"
+        />
+        <span class="text-soft">{{ kind }}</span>
+        <VerdictMark
+          v-if="live && verdict"
+          :word="verdict.word"
+          :count="verdict.count"
+          :why="verdict.why"
+          data-role="verdict"
+        />
+        <span
+          v-if="tried?.strength"
+          class="text-soft"
+          :title="tried.strength.lost.length ? `Weakest when ${tried.strength.lost[0]}` : ''"
+          data-role="strength"
+        >
+          strength {{ Math.round(tried.strength.share * 100) }} %
+        </span>
+        <span v-if="tried?.pages.length" class="text-soft" data-role="history">
+          {{
+            lost
+              ? `lost on ${lost} of ${tried.pages.length} saved pages`
+              : `found on all ${tried.pages.length} saved pages`
+          }}
+        </span>
+        <span class="ml-auto flex gap-1.5">
+          <button v-if="live && !fixed" class="button" @click="emit('repick')">Pick again</button>
+          <button v-if="changed" class="button" @click="undo">Undo</button>
+          <button
+            v-if="!fixed"
+            class="button button-main"
+            :disabled="!changed || !draft.clues.length || !!trouble"
+            @click="save()"
+          >
+            Save
+          </button>
+        </span>
+      </div>
+      <p v-if="trouble" class="border-b border-bad bg-bad-paper px-3 py-1 text-sm" role="alert">
+        {{ trouble }}
+      </p>
+      <p
+        v-if="asking"
+        class="flex items-center gap-3 border-b border-bad bg-bad-paper px-3 py-1 text-sm"
+        role="alert"
+      >
+        With these clues another thing is found than before. Is that what you want?
+        <button class="button" @click="asking = false">No</button>
+        <button class="button button-bad" @click="save(true)">Yes, save it</button>
+      </p>
+      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_19rem] overflow-hidden">
+        <div class="min-h-0 overflow-auto px-3 py-1">
+          <div
+            v-for="(clue, place) in clues"
+            :key="place"
+            class="grid grid-cols-[1.2rem_9rem_8rem_minmax(0,1fr)_auto_auto] items-center gap-1.5 py-0.5 text-sm"
+            :class="!clue.on && 'text-soft'"
+            data-role="clue"
+          >
+            <input
+              v-model="clue.on"
+              type="checkbox"
+              :disabled="fixed"
+              :aria-label="`${clue.fact} must hold`"
+              @change="touch"
+            />
+            <input
+              v-model="clue.fact"
+              class="field"
+              list="facts"
+              :disabled="fixed"
+              aria-label="Fact"
+              @input="touch"
+            />
+            <select
+              v-model="clue.operator"
+              class="field"
+              :disabled="fixed || clue.fact === 'position'"
+              aria-label="Operator"
+              @change="touch"
+            >
+              <option v-for="one in pages.data.value?.operators" :key="one">{{ one }}</option>
+            </select>
+            <input
+              v-model="clue.value"
+              class="field"
+              :disabled="fixed"
+              :aria-label="`Value of ${clue.fact}`"
+              @input="touch"
+            />
+            <label
+              class="flex items-center gap-1 text-xs whitespace-nowrap"
+              title="Case, spacing and closing punctuation do not matter"
+            >
+              <input v-model="clue.loose" type="checkbox" :disabled="fixed" @change="touch" /> loose
+            </label>
+            <button
+              class="button-bare"
+              :disabled="fixed"
+              :aria-label="`Remove ${clue.fact}`"
+              @click="(clues.splice(place, 1), touch())"
+            >
+              <Trash2 :size="14" />
+            </button>
+          </div>
+          <datalist id="facts">
+            <option v-for="one in pages.data.value?.facts" :key="one">{{ one }}</option>
+          </datalist>
+          <button
+            v-if="!fixed"
+            class="button-bare"
+            @click="clues.push({ fact: 'position', operator: 'is', value: '1', loose: false, on: false })"
+          >
+            <Plus :size="14" /> Clue
+          </button>
+        </div>
+        <aside class="min-h-0 overflow-auto border-l border-line px-3 py-2 text-sm">
+          <p v-if="verdict?.shows.length" class="mb-2 text-soft">
+            On the stage: {{ verdict.shows.map((one) => `“${one}”`).join(', ') }}
+          </p>
+          <template v-if="tried?.strength">
+            <p v-if="tried.strength.lost.length" class="mb-1">Weakest when {{ tried.strength.lost[0] }}.</p>
+            <p v-if="tried.strength.stronger.length && !fixed" class="mb-2">
+              Stronger ({{ Math.round((tried.strength.stronger_share ?? 0) * 100) }} %):
+              {{ tried.strength.stronger.map((one) => one.sentence).join(' and ') }}
+              <button class="button mt-1" @click="takeStronger(tried.strength.stronger)">Use these</button>
+            </p>
+          </template>
+          <details v-if="tried?.pages.length" class="mb-2" :open="lost > 0">
+            <summary class="cursor-pointer">Saved pages ({{ tried.pages.length }})</summary>
+            <p v-for="page in tried.pages" :key="page.saved" class="flex items-center gap-2 py-0.5">
+              <VerdictMark :word="page.word" :count="page.count" />
+              <RouterLink v-if="page.run" :to="`/runs/${page.run}`" class="ml-auto underline"
+                >run {{ page.run }}</RouterLink
+              >
+              <span v-else class="ml-auto text-soft">a still</span>
+            </p>
+          </details>
+          <p v-else class="mb-2 text-soft">
+            No page is saved yet on which these clues could be tried; every run saves some.
+          </p>
+          <p class="font-medium">Used by</p>
+          <p v-if="!element.uses.length" class="text-soft">No test uses it.</p>
+          <ul>
+            <li v-for="use in element.uses" :key="use.test">
+              <RouterLink
+                :to="{ path: `/tests/${use.test}`, query: { element: element.id } }"
+                class="underline"
+                >{{ use.name }}</RouterLink
+              >
+              <span class="ml-2 text-soft"
+                >{{ use.steps }} {{ use.steps === 1 ? 'sentence' : 'sentences' }}</span
+              >
+            </li>
+          </ul>
+          <template v-if="!fixed">
+            <label class="mt-3 block"
+              >Page
+              <select
+                class="field mt-1"
+                :value="element.page"
+                @change="change({ page: ($event.target as HTMLSelectElement).value })"
+              >
+                <option v-for="title in titles" :key="title" :value="title">
+                  {{ title || '(no title)' }}
+                </option>
+              </select>
+            </label>
+            <label v-if="others.length" class="mt-2 block"
+              >The same as
+              <span class="mt-1 flex gap-1"
+                ><select v-model="merging" class="field">
+                  <option value="">choose…</option>
+                  <option v-for="one in others" :key="one.id" :value="one.id">
+                    {{ one.name }} ({{ one.page }})
+                  </option>
+                </select>
+                <button class="button" :disabled="!merging" @click="merge">Merge</button></span
+              >
+            </label>
+            <button v-if="!element.uses.length" class="button button-bad mt-3" @click="remove">Delete</button>
+          </template>
+        </aside>
+      </div>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+
+import { api, ask, mayChange } from '@/api/client'
+import LitPicture from '@/features/pages/LitPicture.vue'
+import { complain, say } from '@/shared/notes'
+
+/** What an element that was not found may be now; nothing is changed before a person accepts. */
+const props = defineProps<{ result: number }>()
+const queries = useQueryClient()
+const query = useQuery({
+  queryKey: computed(() => ['repairs', props.result]),
+  queryFn: () => ask(api.GET('/api/results/{id}/repairs', { params: { path: { id: props.result } } })),
+})
+const chosen = ref(0)
+const repairs = computed(() => query.data.value)
+const proposal = computed(() => repairs.value?.proposals[chosen.value])
+const accepted = ref(false)
+
+async function accept() {
+  const { element, saved } = repairs.value ?? {}
+  if (!element || !saved || !proposal.value) return
+  try {
+    const now = await ask(api.GET('/api/elements/{key}', { params: { path: { key: element.id } } }))
+    const touched = await ask(
+      api.POST('/api/elements/{key}/repair', {
+        params: { path: { key: element.id } },
+        body: { saved, node: proposal.value.node, base: now.version },
+      }),
+    )
+    accepted.value = true
+    await queries.invalidateQueries({ queryKey: ['pages'] })
+    await queries.invalidateQueries({ queryKey: ['element', element.id] })
+    await queries.invalidateQueries({ queryKey: ['test'] })
+    say(
+      `“${element.name}” is repaired in ${touched.tests.map((test) => `“${test.name}”`).join(', ') || 'no test'}.`,
+    )
+  } catch (error) {
+    complain(error)
+  }
+}
+</script>
+
+<template>
+  <section v-if="repairs?.element" class="panel px-3 py-2" aria-label="Repair">
+    <h3 class="font-semibold">What “{{ repairs.element.name }}” may be now</h3>
+    <p v-if="repairs.proposals.length === 0" class="text-soft">
+      Nothing on the page was like it. It may be gone: look at the picture.
+    </p>
+    <template v-else>
+      <div class="my-2 flex flex-wrap gap-1.5" role="radiogroup" aria-label="Proposals">
+        <button
+          v-for="(one, place) in repairs.proposals"
+          :key="one.node"
+          role="radio"
+          class="button"
+          :class="place === chosen && 'border-ink bg-lit-paper'"
+          :aria-checked="place === chosen"
+          data-role="proposal"
+          @click="chosen = place"
+        >
+          {{ one.name }}
+          <span class="text-soft"
+            >{{ Math.round(one.score * 100) }} % {{ one.high ? 'likely' : 'look closely' }}</span
+          >
+        </button>
+      </div>
+      <div v-if="proposal" class="grid grid-cols-2 gap-3 text-sm">
+        <div>
+          <p class="text-xs text-soft">Then</p>
+          <LitPicture
+            v-if="repairs.before"
+            :digest="repairs.before"
+            :boxes="[]"
+            :lit="repairs.before_box ?? null"
+            :name="repairs.element.name"
+          />
+          <p v-else class="text-soft">No picture was kept.</p>
+        </div>
+        <div>
+          <p class="text-xs text-soft">Now</p>
+          <LitPicture
+            v-if="repairs.picture"
+            :digest="repairs.picture"
+            :boxes="[]"
+            :lit="proposal.box"
+            :name="proposal.name"
+          />
+        </div>
+        <div>
+          <p class="text-xs text-soft">Agrees</p>
+          <ul>
+            <li v-for="words in proposal.agrees" :key="words" class="wrap-anywhere">{{ words }}</li>
+          </ul>
+        </div>
+        <div>
+          <p class="text-xs text-soft">Differs</p>
+          <ul>
+            <li v-for="words in proposal.differs" :key="words" class="wrap-anywhere">{{ words }}</li>
+          </ul>
+        </div>
+      </div>
+      <p v-if="accepted" class="mt-2 text-good">Accepted. Run the test again to see that it works.</p>
+      <div v-else-if="mayChange()" class="mt-2 flex items-center gap-3">
+        <span class="text-sm text-soft"
+          >Changes it in {{ repairs.element.uses.length }}
+          {{ repairs.element.uses.length === 1 ? 'test' : 'tests' }}.</span
+        >
+        <button class="button button-main ml-auto" data-role="accept-repair" @click="accept">
+          Accept the repair
+        </button>
+      </div>
+    </template>
+  </section>
+</template>
