@@ -22,7 +22,7 @@ from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player, Watcher
-from lantern.store import pages, pictures, runs
+from lantern.store import elements, pages, pictures, runs
 from lantern.store.database import Database
 from lantern.store.models import Run, RunRow
 from lantern.store.vault import Vault
@@ -42,21 +42,32 @@ class _Recorder(Watcher):
         self._secrets = secrets
         self._step = ""
         self._titles: set[str] = set()
+        self._unseen = {
+            step["id"]: step["element"]
+            for step in run.body.get("steps", [])
+            if step["element"] and not run.elements.get(step["element"], {}).get("seen")
+        }
 
     def keep_picture(self, content: bytes) -> str:
         with self._database.session() as session:
             return pictures.keep(session, content)
 
     def wants_page(self, title: str, *, failed: bool) -> bool:
-        """Each page once, in the first row, and the page on which something failed."""
+        """Each page once, in the first row, and the page on which something failed.
+
+        Also the page of a step whose element is known by its clues alone: it is seen there.
+        """
         title = title_pattern(title)
-        wanted = failed or (self._first and title not in self._titles)
+        wanted = self._first and (title not in self._titles or self._step in self._unseen)
         self._titles.add(title)
-        return wanted
+        return failed or wanted
 
     def keep_page(self, title: str, address: str, nodes: list[Facts], picture: str) -> None:
         nodes = [facts.masked(self._secrets.values()) for facts in nodes]
         with self._database.session() as session:
+            key = self._unseen.pop(self._step, "")
+            if key:
+                elements.remember(session, key, nodes)
             pages.save(
                 session,
                 title,

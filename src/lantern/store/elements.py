@@ -13,6 +13,8 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
+from lantern.core.elements.facts import Facts
+from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import Conflict, Missing
 from lantern.core.recording.recorder import Proposal
 from lantern.core.steps.model import Document
@@ -85,6 +87,25 @@ def load(session: Session, ids: Iterable[str]) -> dict[str, core.Element]:
     """Return the elements of those ids that exist, by id."""
     rows = session.scalars(select(models.Element).filter(models.Element.id.in_(list(ids))))
     return {row.id: core.Element.read(row.body) for row in rows}
+
+
+def remember(session: Session, key: str, nodes: Sequence[Facts]) -> None:
+    """Let an element that was written by hand know what it looks like, where it is found alone."""
+    row = session.get(models.Element, key, with_for_update=True)
+    element = core.Element.read(row.body) if row else None
+    found = element.among(nodes) if element else []
+    if row is None or element is None or element.seen or len(found) != 1:
+        return
+    suggestion = suggest(found[0], nodes)
+    known = {clue.fact for clue in (*element.clues, *element.spare)}
+    more = [clue for clue in (*suggestion.clues, *suggestion.spare) if clue.fact not in known]
+    seen = replace(
+        element,
+        seen=found[0],
+        lookalikes=suggestion.lookalikes,
+        spare=(*element.spare, *more),
+    )
+    row.body = seen.as_json()
 
 
 def get(session: Session, key: str) -> models.Element:

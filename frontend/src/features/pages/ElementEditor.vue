@@ -287,12 +287,12 @@ async function remove() {
         <button class="button" @click="asking = false">No</button>
         <button class="button button-bad" @click="save(true)">Yes, save it</button>
       </p>
-      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_19rem] overflow-hidden">
+      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_17rem] overflow-hidden">
         <div class="min-h-0 overflow-auto px-3 py-1">
           <div
             v-for="(clue, place) in clues"
             :key="place"
-            class="grid grid-cols-[1.2rem_9rem_8rem_minmax(0,1fr)_auto_auto] items-center gap-1.5 py-0.5 text-sm"
+            class="grid grid-cols-[1.2rem_8rem_7.5rem_minmax(5rem,1fr)_auto_auto] items-center gap-1.5 py-0.5 text-sm"
             :class="!clue.on && 'text-soft'"
             data-role="clue"
           >

@@ -73,7 +73,7 @@ function at(x: number, y: number) {
         >Record a test: the pages it goes through, and what it uses on them, are kept here.</Empty
       >
     </div>
-    <div v-else-if="query.data.value" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)_19rem]">
+    <div v-else-if="query.data.value" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
           <h1 class="heading text-xl">Pages</h1>
@@ -107,63 +107,65 @@ function at(x: number, y: number) {
           {{ unused ? 'Every element is used.' : 'Nothing has that name.' }}
         </p>
       </nav>
-      <div v-if="here && taking && here.saved" class="col-span-2 min-h-0">
+      <div v-if="here && taking && here.saved" class="min-h-0">
         <TakeIn :saved="here.saved" @done="taking = false" />
       </div>
-      <template v-else-if="here">
-        <div class="flex min-h-0 flex-col">
-          <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
-            <h2 class="truncate font-story text-lg">{{ here.page || '(no title)' }}</h2>
-            <button v-if="here.saved && mayChange()" class="button ml-auto" @click="taking = true">
-              Take in from this page
-            </button>
-          </div>
-          <div class="min-h-0 flex-1 overflow-auto bg-sunk p-3">
-            <LitPicture
-              v-if="here.picture"
-              :digest="here.picture"
-              :boxes="boxes"
-              :lit="(shown && boxOf.get(shown.id)) ?? null"
-              :name="shown?.name"
-              @point="(x, y) => (lit = at(x, y)?.id ?? '')"
-              @press="(x, y) => go({ element: at(x, y)?.id })"
-              @leave="lit = ''"
-            />
-            <Empty v-else title="No picture of this page yet"
-              >Take a still of it in the workbench, or run a test that goes there.</Empty
-            >
-          </div>
-          <section v-if="element" class="h-72 shrink-0 border-t border-line bg-sheet" aria-label="Element">
-            <ElementEditor :id="element" :key="element" @gone="go({ element: undefined })" />
-          </section>
-        </div>
-        <ul class="min-h-0 overflow-auto border-l border-line" aria-label="Elements">
-          <li v-for="one in here.elements" :key="one.id">
-            <button
-              class="w-full border-b border-line px-3 py-1.5 text-left hover:bg-sunk"
-              :class="one.id === element && 'bg-lit-paper'"
-              :data-element="one.id"
-              @mouseenter="lit = one.id"
-              @mouseleave="lit = ''"
-              @click="go({ element: one.id })"
-            >
-              <span class="flex gap-2"
-                ><span class="truncate font-medium">{{ one.name }}</span
-                ><span class="ml-auto shrink-0 text-xs text-soft">{{ one.kind }}</span></span
+      <div v-else-if="here" class="flex min-h-0 flex-col">
+        <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_19rem]">
+          <div class="flex min-h-0 flex-col">
+            <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
+              <h2 class="truncate font-story text-lg">{{ here.page || '(no title)' }}</h2>
+              <button v-if="here.saved && mayChange()" class="button ml-auto" @click="taking = true">
+                Take in from this page
+              </button>
+            </div>
+            <div class="min-h-0 flex-1 overflow-auto bg-sunk p-3">
+              <LitPicture
+                v-if="here.picture"
+                :digest="here.picture"
+                :boxes="boxes"
+                :lit="(shown && boxOf.get(shown.id)) ?? null"
+                :name="shown?.name"
+                @point="(x, y) => (lit = at(x, y)?.id ?? '')"
+                @press="(x, y) => go({ element: at(x, y)?.id })"
+                @leave="lit = ''"
+              />
+              <Empty v-else title="No picture of this page yet"
+                >Take a still of it in the workbench, or run a test that goes there.</Empty
               >
-              <span class="block truncate text-xs text-soft">{{ one.clues.join(' and ') }}</span>
-              <span class="block text-xs" :class="one.uses.length ? 'text-soft' : 'text-odd'">{{
-                one.uses.length
-                  ? `used by ${one.uses.length} ${one.uses.length === 1 ? 'test' : 'tests'}`
-                  : 'not used'
-              }}</span>
-            </button>
-          </li>
-          <li v-if="here.elements.length === 0" class="p-4 text-center text-soft">
-            No element of this page is known yet. Take some in from its picture.
-          </li>
-        </ul>
-      </template>
+            </div>
+          </div>
+          <ul class="min-h-0 overflow-auto border-l border-line" aria-label="Elements">
+            <li v-for="one in here.elements" :key="one.id">
+              <button
+                class="w-full border-b border-line px-3 py-1.5 text-left hover:bg-sunk"
+                :class="one.id === element && 'bg-lit-paper'"
+                :data-element="one.id"
+                @mouseenter="lit = one.id"
+                @mouseleave="lit = ''"
+                @click="go({ element: one.id })"
+              >
+                <span class="flex gap-2"
+                  ><span class="truncate font-medium">{{ one.name }}</span
+                  ><span class="ml-auto shrink-0 text-xs text-soft">{{ one.kind }}</span></span
+                >
+                <span class="block truncate text-xs text-soft">{{ one.clues.join(' and ') }}</span>
+                <span class="block text-xs" :class="one.uses.length ? 'text-soft' : 'text-odd'">{{
+                  one.uses.length
+                    ? `used by ${one.uses.length} ${one.uses.length === 1 ? 'test' : 'tests'}`
+                    : 'not used'
+                }}</span>
+              </button>
+            </li>
+            <li v-if="here.elements.length === 0" class="p-4 text-center text-soft">
+              No element of this page is known yet. Take some in from its picture.
+            </li>
+          </ul>
+        </div>
+        <section v-if="element" class="h-64 shrink-0 border-t border-line bg-sheet" aria-label="Element">
+          <ElementEditor :id="element" :key="element" @gone="go({ element: undefined })" />
+        </section>
+      </div>
     </div>
   </div>
 </template>

@@ -317,7 +317,7 @@ function rename(name: string) {
             :busy="busy"
             @act="act"
             @again="takeStill"
-            @close="still = 0"
+            @close="((still = 0), (folded = false))"
           />
           <p v-if="fixed" class="flex flex-1 items-center justify-center text-soft">
             A viewer reads the story; testers use the stage.

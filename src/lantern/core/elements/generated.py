@@ -19,6 +19,7 @@ _NOISE = re.compile(
     re.VERBOSE | re.IGNORECASE,
 )
 _COUNTED = re.compile(r"[-_:.]?\d+$|[-_]\d+[-_]")
+LONGEST_PATTERN = 80
 _NUMBER = re.compile(r"\d+")
 
 
@@ -51,9 +52,13 @@ def pattern_of(text: str) -> str:
     r"""Return a regular expression for a text in which its numbers are open, "" without numbers.
 
     "Firing no. 5" gives `^Firing no\. \d+$`. A text with nothing but a number has no pattern:
-    it would fit every number.
+    it would fit every number; a long text has none, because its pattern would say too much.
     """
-    if not _NUMBER.search(text) or not re.search(r"[^\W\d_]{2}|[€$£%°]", text):
+    if (
+        len(text) > LONGEST_PATTERN
+        or not _NUMBER.search(text)
+        or not re.search(r"[^\W\d_]{2}|[€$£%°]", text)
+    ):
         return ""
     pieces = [re.escape(piece).replace("\\ ", " ") for piece in _NUMBER.split(text)]
     return "^" + r"\d+".join(pieces) + "$"

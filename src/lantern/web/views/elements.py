@@ -293,13 +293,30 @@ def _repairs(session: Session, element: Element, saved: tables.SavedPage) -> sha
 
 
 def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | None]:
-    """Return the newest picture on which a step acted on the element, and where on it."""
-    for test_id, _, _ in elements.uses(session, element.id).get(element.id, []):
-        test = session.get(tables.Test, test_id)
-        for step in test.body.get("steps", []) if test else []:
-            if step.get("element") == element.id and step.get("picture"):
-                return str(step["picture"]), step.get("box")
-    return "", None
+    """Return a picture of the element from when it was found, and where on it.
+
+    The newest run in which a step with it passed, else what was kept when it was recorded.
+    """
+    steps = {
+        step["id"]: step
+        for test_id, _, _ in elements.uses(session, element.id).get(element.id, [])
+        for step in session.get_one(tables.Test, test_id).body.get("steps", [])
+        if element.id in (step.get("element"), step.get("onto"))
+    }
+    query = (
+        select(tables.Result)
+        .filter(
+            tables.Result.step_id.in_(steps),
+            tables.Result.outcome == "passed",
+            tables.Result.picture != "",
+        )
+        .order_by(tables.Result.id.desc())
+    )
+    passed = session.scalars(query.limit(1)).first()
+    if passed and passed.details.get("box"):
+        return passed.picture, share(Box(**passed.details["box"]))
+    recorded = next((step for step in steps.values() if step.get("picture")), None)
+    return (str(recorded["picture"]), recorded.get("box")) if recorded else ("", None)
 
 
 @api.post(
