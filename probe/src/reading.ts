@@ -9,6 +9,7 @@ function optionText(option: HTMLOptionElement | undefined): string {
 }
 
 function bodyRows(node: Element): number {
+  if (node.tagName === 'DL') return node.querySelectorAll('dt').length
   if (node instanceof HTMLTableElement) {
     const rows = [...node.rows].filter(
       (row) => row.parentElement?.tagName !== 'THEAD' && row.parentElement?.tagName !== 'TFOOT',
@@ -30,6 +31,33 @@ function limitOf(node: Element, side: 'min' | 'max', usual: string): string | nu
   return node.matches('[role=slider]') ? (node.getAttribute(`aria-value${side}`) ?? usual) : null
 }
 
+/** A table, a grid or a list of terms as its headers and rows of texts. */
+function tableOf(node: Element): string | null {
+  if (node.tagName === 'DL') return JSON.stringify(terms(node))
+  if (!node.matches('table,[role=table],[role=grid],[role=treegrid]')) return null
+  const rows = [...node.querySelectorAll('tr,[role=row]')].filter((row) => visible(row))
+  const cells = (row: Element) =>
+    [...row.querySelectorAll('th,td,[role=cell],[role=gridcell],[role=columnheader],[role=rowheader]')].map(
+      (cell) => textOf(cell),
+    )
+  const isHead = (row: Element) =>
+    !row.querySelector('td,[role=cell],[role=gridcell]') || !!row.closest('thead')
+  const heads = rows.filter(isHead)
+  return JSON.stringify({
+    headers: heads.length ? cells(heads.at(-1)!) : [],
+    rows: rows.filter((row) => !isHead(row) && !row.closest('tfoot')).map(cells),
+  })
+}
+
+function terms(node: Element): object {
+  const rows: string[][] = []
+  for (const child of node.querySelectorAll('dt,dd')) {
+    if (child.tagName === 'DT') rows.push([textOf(child), ''])
+    else if (rows.length) rows.at(-1)![1] = [rows.at(-1)![1], textOf(child)].filter(Boolean).join(' ')
+  }
+  return { headers: ['Term', 'Description'], rows }
+}
+
 /** One entry a property; what a property is good for is said in the core. */
 const PROPERTIES: Record<string, (node: Element) => string | null> = {
   text: (node) => textOf(node),
@@ -49,8 +77,9 @@ const PROPERTIES: Record<string, (node: Element) => string | null> = {
       ? ticked(node)
       : null,
   'number of rows': (node) =>
-    node.matches('table,[role=table],[role=grid],[role=treegrid]') ? String(bodyRows(node)) : null,
+    node.matches('table,[role=table],[role=grid],[role=treegrid],dl') ? String(bodyRows(node)) : null,
   'number of options': (node) => (node instanceof HTMLSelectElement ? String(node.options.length) : null),
+  table: tableOf,
   shown: (node) => yes(visible(node)),
   enabled: (node) => yes(enabled(node)),
   name: (node) => nameOf(node),

@@ -195,6 +195,21 @@ class TakeNode(Shape):
     name: str = Field(default="", max_length=120)
 
 
+class StepAsk(Shape):
+    """A sentence for a thing of a saved page."""
+
+    node: int
+    action: str
+    inputs: dict[str, str] = Field(default_factory=dict)
+
+
+class StepsAsk(Shape):
+    """Sentences to be added to a test."""
+
+    test: int
+    steps: list[StepAsk] = Field(min_length=1, max_length=200)
+
+
 class TakenOut(Shape):
     """What an element that was, or would be, taken in finds on that page."""
 

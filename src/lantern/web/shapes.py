@@ -253,6 +253,7 @@ class ElementOut(Shape):
     page: str
     clues: list[ClueOut]
     spare: list[ClueOut]
+    options: list[str]
 
 
 class RowOut(Shape):

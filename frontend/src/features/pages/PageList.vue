@@ -11,6 +11,7 @@ import Trouble from '@/shared/Trouble.vue'
 import ElementEditor from './ElementEditor.vue'
 import LitPicture from './LitPicture.vue'
 import TakeIn from './TakeIn.vue'
+import WriteFrom from './WriteFrom.vue'
 
 /** The pages of the application under test, each with its picture and its elements. */
 const route = useRoute()
@@ -20,6 +21,7 @@ const words = ref('')
 const unused = ref(false)
 const lit = ref('')
 const taking = ref(false)
+const writing = ref(false)
 
 const page = computed(() => String(route.query.page ?? ''))
 const element = computed(() => String(route.query.element ?? ''))
@@ -49,7 +51,10 @@ const boxes = computed(
 )
 const shown = computed(() => here.value?.elements.find((one) => one.id === (lit.value || element.value)))
 
-watch(here, () => (taking.value = false))
+watch(
+  () => here.value?.page,
+  () => (taking.value = writing.value = false),
+)
 const go = (to: { page?: string; element?: string }) =>
   router.replace({ query: { page: here.value?.page, ...to } })
 
@@ -110,14 +115,18 @@ function at(x: number, y: number) {
       <div v-if="here && taking && here.saved" class="min-h-0">
         <TakeIn :saved="here.saved" @done="taking = false" />
       </div>
+      <div v-else-if="here && writing && here.saved" class="min-h-0">
+        <WriteFrom :saved="here.saved" @close="writing = false" />
+      </div>
       <div v-else-if="here" class="flex min-h-0 flex-col">
         <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_19rem]">
           <div class="flex min-h-0 flex-col">
             <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
               <h2 class="truncate font-story text-lg">{{ here.page || '(no title)' }}</h2>
-              <button v-if="here.saved && mayChange()" class="button ml-auto" @click="taking = true">
-                Take in from this page
-              </button>
+              <template v-if="here.saved && mayChange()">
+                <button class="button ml-auto" @click="writing = true">Write a test from it</button>
+                <button class="button" @click="taking = true">Take in from this page</button>
+              </template>
             </div>
             <div class="min-h-0 flex-1 overflow-auto bg-sunk p-3">
               <LitPicture

@@ -13,6 +13,7 @@ import { complain } from '@/shared/notes'
 import { ago, between, exact, seconds } from '@/shared/times'
 
 import ResultDetail from './ResultDetail.vue'
+import RunPages from './RunPages.vue'
 
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
@@ -21,6 +22,7 @@ const rowId = ref(Number(route.query.row) || 0)
 const resultId = ref(Number(route.query.result) || 0)
 const filter = ref('')
 const raising = ref(false)
+const paging = ref(false)
 
 const rows = computed(() => run.data.value?.rows ?? [])
 const row = computed(() => rows.value.find((one) => one.id === rowId.value))
@@ -93,6 +95,9 @@ async function cancel() {
           <button v-if="going && mayChange()" class="button button-bad" @click="cancel">
             Cancel the run
           </button>
+          <button class="button" :aria-pressed="paging" @click="paging = !paging">
+            {{ paging ? 'Results' : 'Saved pages' }}
+          </button>
           <a class="button" :href="`/api/runs/${id}/junit.xml`" download>JUnit XML</a>
           <a class="button" :href="`/api/runs/${id}/report.html`" download>HTML report</a>
         </div>
@@ -109,7 +114,8 @@ async function cancel() {
       <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
         {{ run.data.value.message }}
       </p>
-      <div class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
+      <RunPages v-if="paging" :run="id" :test="run.data.value.run.test_id" class="flex-1" />
+      <div v-else class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
         <section class="flex min-h-0 flex-col" aria-label="Rows">
           <h2 class="mb-1 text-sm font-semibold">
             {{ rows.length === 1 ? 'One row' : `${rows.length} rows` }}

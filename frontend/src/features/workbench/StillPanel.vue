@@ -4,9 +4,17 @@ import { computed, ref, watch } from 'vue'
 import type { Catalogue } from '@/api/client'
 import StillView from '@/features/pages/StillView.vue'
 
+/** A sentence for a thing of the still; `perform` to do it on the stage at once. */
+export interface Act {
+  node: number
+  action: string
+  inputs: Record<string, string>
+  perform: boolean
+}
+
 /** A still of the stage: pick things, and add a sentence or a check for each of them. */
-const props = defineProps<{ saved: number; catalogue: Catalogue; busy: boolean }>()
-const emit = defineEmits<{ act: [message: object]; again: []; close: [] }>()
+const props = defineProps<{ saved: number; catalogue: Catalogue; busy: boolean; live?: boolean }>()
+const emit = defineEmits<{ act: [steps: Act[]]; again: []; close: [] }>()
 
 const still = ref<InstanceType<typeof StillView> | null>(null)
 const picked = ref<number[]>([])
@@ -55,24 +63,25 @@ watch(
 function add() {
   const chosen = shape.value
   if (!chosen) return
-  for (const node of nodes.value) {
+  const steps = nodes.value.map((node) => {
     const own = { ...inputs.value }
     // Several checks at once: each expects what its own thing shows.
     if (chosen.name === 'check' && nodes.value.length > 1 && own.property === 'text') own.expected = node.text
-    emit('act', {
-      type: 'act',
+    return {
       node: node.node,
       action: chosen.name,
       inputs: own,
       perform: perform.value && nodes.value.length === 1,
-    })
-  }
+    }
+  })
+  emit('act', steps)
   if (!perform.value) picked.value = []
 }
 </script>
 
 <template>
   <StillView ref="still" v-model:picked="picked" :saved="saved">
+    <slot />
     <form
       v-if="nodes.length"
       class="flex flex-col gap-1.5 text-sm"
@@ -102,7 +111,7 @@ function add() {
         </select>
         <input v-else v-model="inputs[input.name]" class="field" :aria-label="input.name" />
       </label>
-      <label v-if="nodes.length === 1" class="flex items-center gap-1.5"
+      <label v-if="live && nodes.length === 1" class="flex items-center gap-1.5"
         ><input v-model="perform" type="checkbox" /> do it on the stage at once</label
       >
       <button class="button button-main self-end" :disabled="!shape || busy">
@@ -113,8 +122,10 @@ function add() {
       The page stands still. Pick one thing or several, in the list or on the picture.
     </p>
     <div class="mt-2 flex gap-1.5">
-      <button class="button" :disabled="busy" @click="emit('again')">New still</button>
-      <button class="button ml-auto" @click="emit('close')">Back to the stage</button>
+      <button v-if="live" class="button" :disabled="busy" @click="emit('again')">New still</button>
+      <button class="button ml-auto" @click="emit('close')">
+        {{ live ? 'Back to the stage' : 'Close' }}
+      </button>
     </div>
   </StillView>
 </template>

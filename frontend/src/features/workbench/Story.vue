@@ -10,6 +10,7 @@ import {
   Play,
   Plus,
   Redo2,
+  Replace,
   Split,
   Trash2,
   Undo2,
@@ -41,6 +42,7 @@ const emit = defineEmits<{
   split: [step: string]
   edit: [element: string]
   recordFrom: [step: string]
+  recordInPlace: [steps: string[]]
   playTo: [step: string]
   sweep: []
 }>()
@@ -266,6 +268,15 @@ function show(step: Step, event: MouseEvent) {
         @click="emit('recordFrom', chosen[0]!)"
       >
         <Circle :size="16" />
+      </button>
+      <button
+        v-if="chosen.length > 1"
+        class="button-bare"
+        aria-label="Record in place of these"
+        title="Take these sentences out, play up to them, and record what is to stand there instead"
+        @click="emit('recordInPlace', [...chosen])"
+      >
+        <Replace :size="16" />
       </button>
       <button v-if="idle" class="button-bare" title="Remove presses that did nothing" @click="emit('sweep')">
         <BrushCleaning :size="16" /> Sweep {{ idle }}

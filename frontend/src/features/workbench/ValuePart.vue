@@ -30,6 +30,12 @@ const choices = computed(() => {
   if (shape.value?.kind === 'property') return props.catalogue.properties
   return shape.value?.choices ?? []
 })
+/** What the list offered when it was seen last. */
+const known = computed(() =>
+  props.input === 'option'
+    ? (props.test.elements.find((one) => one.id === props.step.element)?.options ?? [])
+    : [],
+)
 /** Parts that are words of the language rather than a value of the business. */
 const plain = computed(
   () => (choices.value.length > 0 && shape.value?.kind !== 'file') || shape.value?.kind === 'keys',
@@ -97,12 +103,16 @@ function toColumn(close: () => void, chosen?: string) {
         </select>
         <Draft
           v-else
+          :list="known.length ? `options of ${step.id}` : undefined"
           class="field mt-1"
           :value="value"
           :disabled="fixed"
           @save="save(close, $event)"
           @keydown.enter="close()"
         />
+        <datalist v-if="known.length" :id="`options of ${step.id}`">
+          <option v-for="one in known" :key="one">{{ one }}</option>
+        </datalist>
       </label>
       <p v-if="secret" class="mt-2 text-soft">
         The secret “{{ secret }}” of {{ test.environment.name }}; nobody can read it.

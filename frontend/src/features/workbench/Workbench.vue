@@ -20,6 +20,7 @@ import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
 import Stage from './Stage.vue'
 import StillPanel from './StillPanel.vue'
+import type { Act } from './StillPanel.vue'
 import Story from './Story.vue'
 import { useEdits } from './useEdits'
 import type { Picked } from './useLive'
@@ -113,9 +114,9 @@ function takeStill() {
   if (recording.value) record(false, true)
   stage.value?.send({ type: 'still' })
 }
-function act(message: object) {
-  busy.value = Boolean((message as { perform?: boolean }).perform)
-  stage.value?.send(message)
+function act(steps: Act[]) {
+  busy.value = steps.some((one) => one.perform)
+  for (const one of steps) stage.value?.send({ type: 'act', ...one })
 }
 function onStill(page: number) {
   still.value = page
@@ -128,6 +129,17 @@ function playTo(step: string, on: boolean) {
   paused.value = false
   busy.value = true
   stage.value?.send({ type: 'play to', step, record: on })
+}
+/** Take a range out, play up to where it began, and record what is to stand there instead. */
+async function recordInPlace(ids: string[]) {
+  const order = test.value?.steps.map((step) => step.id) ?? []
+  const before = order[Math.min(...ids.map((id) => order.indexOf(id))) - 1] ?? ''
+  if (!(await edits.edit({ do: 'remove', steps: ids }))) return
+  say(
+    `${ids.length} ${ids.length === 1 ? 'sentence' : 'sentences'} taken out; record what comes instead.`,
+    () => void edits.undo(),
+  )
+  playTo(before, true)
 }
 function onPlayed(said: { failed: string; hint: string }) {
   playing.value = ''
@@ -312,6 +324,7 @@ function rename(name: string) {
           <StillPanel
             v-if="still && !going"
             class="flex-1"
+            live
             :saved="still"
             :catalogue="catalogue.data.value"
             :busy="busy"
@@ -334,6 +347,7 @@ function rename(name: string) {
           :running="stepNow"
           @edit="edit"
           @record-from="playTo($event, true)"
+          @record-in-place="recordInPlace"
           @play-to="playTo($event, false)"
           @sweep="sweep"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"

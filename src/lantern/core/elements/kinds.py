@@ -58,7 +58,7 @@ KINDS: dict[str, Kind] = dict(
         _kind("option", "option", "option,[role=option]", pressable=True),
         _kind("tick box", "checkbox", "input[type=checkbox],[role=checkbox]", pressable=True),
         _kind("radio", "radio", "input[type=radio],[role=radio]", pressable=True),
-        _kind("table", "table grid treegrid", "table,[role=table],[role=grid],[role=treegrid]"),
+        _kind("table", "table grid treegrid", "table,[role=table],[role=grid],[role=treegrid],dl"),
         _kind("dialog", "dialog alertdialog", "dialog,[role=dialog],[role=alertdialog]"),
         _kind("picture", "img image", "img,svg,canvas,[role=img],[role=image]"),
         _kind("heading", "heading", "h1,h2,h3,h4,h5,h6,[role=heading]"),
@@ -79,6 +79,8 @@ def kind_of(facts: Facts) -> str:
             return kind
         if facts.attributes.get("type", "text").lower() in _TEXTUAL_TYPES and not facts.role:
             return "text box"
+    if facts.tag == "dl":
+        return "table"
     if facts.attributes.get("aria-haspopup") == "listbox":
         return "choice list"
     return _BY_ROLE.get(facts.role, "text")

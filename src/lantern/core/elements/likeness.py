@@ -104,6 +104,7 @@ FEATURES = (
 )
 """All features; adding one is one entry here."""
 
+TOLD = frozenset([*"name label text title alt section after followed column".split(), "hint text"])
 _LATER = 0.35
 """Share with which further features of a group count."""
 _MOST = 7.0
@@ -178,7 +179,10 @@ def evidence(old: Facts, new: Facts, page: Page) -> list[Evidence]:
         if not before:
             continue
         weight = _weight(feature, before, now, page)
-        found.append(Evidence(feature.name, weight, shown(before), shown(now)))
+        told = (before, now)
+        if feature.name in TOLD:  # compared without case and spacing, told as it stands there
+            told = (old.get(feature.name), new.get(feature.name))
+        found.append(Evidence(feature.name, weight, shown(told[0]), shown(told[1])))
     return found
 
 

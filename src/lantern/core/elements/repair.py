@@ -109,8 +109,15 @@ def _certainty(old: Facts, facts: Facts, page: Page) -> float:
     return 0.75 if best + worst < 0.0 else 1.0
 
 
+_DULL = frozenset(("path", "size", "class"))
+"""Features that count, but say nothing to people."""
+
+
 def _proposal(old: Facts, facts: Facts, score: float, page: Page) -> Proposal:
-    pieces = sorted(evidence(old, facts, page), key=lambda piece: -abs(piece.weight))
+    pieces = sorted(
+        (piece for piece in evidence(old, facts, page) if piece.feature not in _DULL),
+        key=lambda piece: -abs(piece.weight),
+    )
     return Proposal(
         facts,
         round(min(score, 0.999), 3),
@@ -122,7 +129,7 @@ def _proposal(old: Facts, facts: Facts, score: float, page: Page) -> Proposal:
 def _words(piece: Evidence) -> str:
     if piece.before == piece.now:
         return f"{piece.feature} “{piece.now}”"
-    now = f"“{piece.now}”" if piece.now else "nothing"
+    now = f"“{piece.now}”" if piece.now else "missing"
     return f"{piece.feature} was “{piece.before}”, is {now}"
 
 
@@ -150,6 +157,17 @@ def explained(element: Element, facts: Facts, nodes: Sequence[Facts]) -> bool:
     own = total(evidence(element.seen, facts, page))
     rivals = [total(evidence(other, facts, page)) for other in element.lookalikes]
     return own > -4.0 and own >= max(rivals, default=-99.0) - 1.0
+
+
+_WEAK = frozenset(("path", "src", "type", "tag", "role", "class", "section", "after", POSITION))
+"""Facts that any other node can come to hold when a page is rearranged."""
+
+
+def doubted(element: Element, facts: Facts, nodes: Sequence[Facts]) -> bool:
+    """Tell whether what weak clues alone lead to looks like another thing; it must not be used."""
+    if any(clue.fact not in _WEAK for clue in element.clues):
+        return False
+    return not explained(element, facts, nodes)
 
 
 @dataclass(frozen=True)

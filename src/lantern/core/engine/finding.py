@@ -8,6 +8,7 @@ from lantern.core.elements.clues import POSITION, Element, held_by
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import KINDS
 from lantern.core.elements.nearest import nearest_to
+from lantern.core.elements.repair import doubted
 from lantern.core.engine.outcomes import Evidence, StepFailed
 from lantern.core.engine.requests import Aim, Aimed, Lookup, Nearby, Now, Play, Query, Seen
 
@@ -43,7 +44,10 @@ def look_once(
 ) -> Play[tuple[list[Facts], Seen]]:
     """Look for the element once; returns the nodes that match and all that was seen."""
     seen: Seen = yield Lookup(query_for(element), aim, after, wait)
-    return element.among(seen.candidates), seen
+    found = element.among(seen.candidates)
+    if len(found) == 1 and doubted(element, found[0], seen.candidates):
+        found = []
+    return found, seen
 
 
 def find(element: Element, limit: float, evidence: Evidence, *, ready: bool = True) -> Play[Target]:

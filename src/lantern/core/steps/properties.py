@@ -9,6 +9,9 @@ from typing import Any, Literal
 
 from lantern.core.elements.facts import tidy
 from lantern.core.problems import BadInput, UnknownName
+from lantern.core.steps.numbers import first_number
+from lantern.core.steps.tables import ASPECTS, READ, Table, aspect
+from lantern.core.steps.tables import offered as offered_of_table
 
 Holds = Literal["text", "number", "yes/no"]
 
@@ -52,21 +55,16 @@ def check_property(name: str) -> str:
     """Return the name of a property; raises UnknownName when there is none such."""
     if name in PROPERTIES or any(name.startswith(o) and name != o for o in ON_DEMAND):
         return name
-    raise UnknownName("property", name, [*PROPERTIES, "attribute …", "property …"])
+    if aspect(name):
+        return name
+    more = [f"{begins}…" for begins in (*ON_DEMAND, *ASPECTS)]
+    raise UnknownName("property", name, [*PROPERTIES, *more])
 
 
 def common_for(kind: str) -> list[str]:
     """Return the properties that testers mostly check on a kind of element, best first."""
     own = [entry.name for entry in PROPERTIES.values() if kind in entry.kinds]
     return own + [entry.name for entry in PROPERTIES.values() if not entry.kinds]
-
-
-def _number(text: str) -> float:
-    """Read the first number of a text such as "€ 1,234.50"; raises BadInput when there is none."""
-    match = re.search(r"-?\d[\d,]*(?:\.\d+)?", text)
-    if not match:
-        raise BadInput(f"There is no number in “{text}”.")
-    return float(match.group().replace(",", ""))
 
 
 def _matches(found: str, wanted: str) -> bool:
@@ -84,8 +82,8 @@ COMPARISONS: dict[str, Callable[[str, str], bool]] = {
     "starts with": lambda found, wanted: found.startswith(wanted),
     "ends with": lambda found, wanted: found.endswith(wanted),
     "matches": _matches,
-    "is at least": lambda found, wanted: _number(found) >= _number(wanted),
-    "is at most": lambda found, wanted: _number(found) <= _number(wanted),
+    "is at least": lambda found, wanted: first_number(found) >= first_number(wanted),
+    "is at most": lambda found, wanted: first_number(found) <= first_number(wanted),
 }
 """How a check compares, by name: (found, wanted) -> holds."""
 
@@ -106,7 +104,13 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
     `values` are the present values by property name, as the probe read them. Each choice has
     `name`, `value`, `holds` and `common`.
     """
+    values = dict(values)
+    whole = values.pop(READ, "")
     common = [name for name in common_for(kind) if name in values]
+    if kind == "table" and whole:
+        told = offered_of_table(Table.read(str(whole)))
+        values |= told
+        common = [*common, *told]
     rest = sorted(name for name in values if name not in common)
     return [
         {

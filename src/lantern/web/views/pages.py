@@ -15,11 +15,14 @@ from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.suggesting import propose_name
 from lantern.core.problems import BadInput
 from lantern.core.recording.recorder import propose
+from lantern.core.steps.catalogue import action_of, check_inputs
+from lantern.core.steps.edits import Insert
+from lantern.core.steps.model import Step
 from lantern.store import elements, files, pages, tests
 from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
 from lantern.web import element_shapes as shapes
-from lantern.web.context import blueprint, done, reply, services
+from lantern.web.context import blueprint, done, me, reply, services
 from lantern.web.shapes import ById, Done
 from lantern.web.views.elements import share
 
@@ -151,6 +154,33 @@ def _taken(element: Element, number: int, nodes: Sequence[Facts]) -> shapes.Take
         clues=[clue.sentence() for clue in element.clues],
         matches=len(element.among(nodes)),
     )
+
+
+@api.post("/saved-pages/<int:id>/steps", operation_id="addSteps", responses={200: Done})
+def add_steps(path: ById, body: shapes.StepsAsk) -> Response:
+    """Add sentences to the end of a test for things of a saved page."""
+    with services().database.session() as session:
+        page = pages.get(session, path.id)
+        steps = []
+        for wanted in body.steps:
+            check_inputs(action_of(wanted.action), wanted.inputs)
+            one = shapes.TakeNode(node=wanted.node)
+            [(_, made, nodes)] = _made(page, [one])
+            kept = _keep(session, made)
+            box = next(facts.box for facts in nodes if facts.handle == wanted.node)
+            steps.append(
+                Step(
+                    id=tests.new_id(),
+                    action=wanted.action,
+                    element=kept.id,
+                    inputs=wanted.inputs,
+                    page=page.page,
+                    picture=page.picture,
+                    box=(share(box)[0], share(box)[1], share(box)[2], share(box)[3]),
+                )
+            )
+        tests.edit(session, body.test, Insert(tuple(steps)), me().id)
+    return done()
 
 
 # -- files of tests ------------------------------------------------------------------------------

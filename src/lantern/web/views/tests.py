@@ -38,6 +38,7 @@ def element_out(element: Element) -> shapes.ElementOut:
         page=element.page,
         clues=[_clue(clue) for clue in element.clues],
         spare=[_clue(clue) for clue in element.spare],
+        options=list(element.seen.options) if element.seen else [],
     )
 
 

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import tidy
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT, find, look_once
 from lantern.core.engine.outcomes import StepFailed
+from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.actions.base import Action, Call, Input
 from lantern.core.steps.properties import COMPARISONS, check_property, compare
+from lantern.core.steps.tables import READ, Table, aspect
 
 
 def _check(call: Call) -> ask.Play[None]:
@@ -53,8 +57,22 @@ def _observe(
     if len(found) != 1:
         return None, seen.stamp
     call.evidence.box = found[0].box
-    value: str | None = yield ask.Read(found[0].handle, prop, found[0].frame)
+    worked_out = aspect(prop)
+    read = READ if worked_out else prop
+    value: str | None = yield ask.Read(found[0].handle, read, found[0].frame)
+    if worked_out and value is not None:
+        value = _of_table(value, *worked_out)
     return (None if value is None else tidy(value)), seen.stamp
+
+
+def _of_table(text: str, work: Callable[[Table, str], str], of_what: str) -> str | None:
+    """Work a property of a table out; None while the table does not have what it is about yet."""
+    try:
+        return work(Table.read(text), of_what)
+    except UnknownName:
+        raise
+    except BadInput as error:
+        return f"({error.message})"
 
 
 ENTRIES = (
