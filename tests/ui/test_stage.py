@@ -15,6 +15,9 @@ from tests.ui.desk_map import DeskMap
 from tests.ui.pages import until
 
 
+MENU = "Press Menu in the row where Piece is “Breakfast bowls”"
+
+
 def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
     """Lantern's own controls serve where the picture shows nothing; then it all plays again."""
     lantern.sign_in()
@@ -27,9 +30,9 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
 
     # A row is known by what it says, not by its place.
     lantern.click_stage(*desk["[data-opens=menu-2]"])
-    lantern.story_has("Open /board", "Press Menu")
+    lantern.story_has("Open /board", MENU)
     lantern.click_stage(*desk["menu-2 a"])
-    lantern.story_has("Press Menu", "Press Open ticket")
+    lantern.story_has(MENU, "Press Open ticket")
 
     # The ticket opens in a window of its own; its title's number stays open.
     until(lambda: len(lantern.all("[role=tablist][aria-label=Windows] [role=tab]")) == 2, "2 tabs")
@@ -46,7 +49,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
 
     # Deleting asks; the question is answered by Lantern's own dialog.
     lantern.click_stage(*desk["[data-opens=menu-2]"])
-    until(lambda: lantern.sentences()[-1] == "Press Menu", "the menu again")
+    until(lambda: lantern.sentences()[-1] == MENU, "the menu again")
     lantern.click_stage(*desk["menu-2 button"])
     dialog = lantern.one("[role=alertdialog]")
     assert "Delete the firing of Breakfast bowls?" in dialog.text
