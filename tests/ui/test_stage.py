@@ -14,7 +14,6 @@ from lantern.store.models import Environment
 from tests.ui.desk_map import DeskMap
 from tests.ui.pages import until
 
-
 MENU = "Press Menu in the row where Piece is “Breakfast bowls”"
 
 

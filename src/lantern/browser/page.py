@@ -90,6 +90,7 @@ class Page:
         self._world_frames: dict[int, str] = {}
         self._frame_names: dict[str, tuple[str, str]] = {}
         self._under_way: set[str] = set()
+        self.last_request = 0.0
         self._ready = threading.Condition()
         self._loading = False
         self._prepared: Future[dict[str, Any]] | None = None
@@ -505,6 +506,7 @@ class Page:
             self._note(self.noise.requests, f"{response['status']} {response['url']}")
 
     def _requested(self, params: dict[str, Any]) -> None:
+        self.last_request = monotonic()
         if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
             self._under_way.add(params["requestId"])
 

@@ -25,7 +25,7 @@ from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.events import Event
 from lantern.core.recording.recorder import Recorder, propose
-from lantern.core.steps.properties import AVOIDED_CLUES, COMPARISONS, offered
+from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
@@ -36,6 +36,8 @@ log = structlog.get_logger()
 Message = dict[str, Any]
 Report = tuple[Event | None, bytes, Page | None, str]
 """An event to be recorded, the picture then, the window and the frame it happened in."""
+EFFECT = 1.0
+"""Seconds back in which a request counts as the effect of a press."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
@@ -331,7 +333,7 @@ class Stage:
         rivals = tuple(map(Facts.read, picked["rivals"]))
         for check in message["checks"]:
             name = str(check["property"])
-            avoid = AVOIDED_CLUES.get(name, ()) if kind_of(facts) == "text" else ()
+            avoid = avoided(kind_of(facts), name)
             proposal = propose(facts, rivals, picked["page"], avoid)
             inputs = {
                 "property": name,
@@ -359,6 +361,8 @@ class Stage:
         if raw["type"] == "options":
             self.live.say(raw)
             return
+        if raw["type"] == "idle" and time.monotonic() - page.last_request < EFFECT:
+            return  # the page asked its server something: that is an effect
         page.title = str(raw.get("page") or page.title)
         if self.recording:
             self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))

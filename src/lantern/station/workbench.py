@@ -19,6 +19,7 @@ from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.recorder import propose
+from lantern.core.steps.properties import avoided
 from lantern.station.inspecting import learned
 from lantern.station.looking import look, survey
 from lantern.station.player import Cancelled, Player, Watcher
@@ -87,8 +88,9 @@ class Desk:
             raise BadInput("That still is too old.", hint="Take a new still.")
         page = self._stage.context.current
         title = self._stage.title_of(page)
-        proposal = propose(facts, tuple(self._nodes.values()), title)
         inputs = {str(k): str(v) for k, v in (message.get("inputs") or {}).items()}
+        avoid = avoided(kind_of(facts), inputs.get("property", ""))
+        proposal = propose(facts, tuple(self._nodes.values()), title, avoid)
         step = self._stage.keeper.add_step(
             str(message["action"]), inputs, proposal, title, self._stage.live.last
         )

@@ -148,6 +148,8 @@ const another = computed(
 
 async function save(sure = false) {
   if (!element.value) return
+  await attempt() // what is asked below must be about these very clues
+  if (trouble.value) return
   if (another.value && !sure) {
     asking.value = true
     return
@@ -264,7 +266,7 @@ async function remove() {
         </span>
         <span class="ml-auto flex gap-1.5">
           <button v-if="live && !fixed" class="button" @click="emit('repick')">Pick again</button>
-          <button v-if="changed" class="button" @click="undo">Undo</button>
+          <button v-if="changed" class="button" @click="undo">Give up</button>
           <button
             v-if="!fixed"
             class="button button-main"

@@ -51,6 +51,11 @@ AVOIDED_CLUES = {"text": ("text", "name"), "name": ("name", "text"), "value": ()
 """Facts that a check of a property must not rely on to find the element."""
 
 
+def avoided(kind: str, name: str) -> tuple[str, ...]:
+    """Return the facts by which a check of a property must not find a thing of that kind."""
+    return AVOIDED_CLUES.get(name, ()) if kind == "text" else ()
+
+
 def check_property(name: str) -> str:
     """Return the name of a property; raises UnknownName when there is none such."""
     if name in PROPERTIES or any(name.startswith(o) and name != o for o in ON_DEMAND):

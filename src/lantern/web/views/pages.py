@@ -18,6 +18,7 @@ from lantern.core.recording.recorder import propose
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Insert
 from lantern.core.steps.model import Step
+from lantern.core.steps.properties import avoided
 from lantern.store import elements, files, pages, tests
 from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
@@ -52,7 +53,7 @@ def _saved_out(page: SavedPage) -> shapes.SavedPageOut:
 
 
 def _node_out(facts: Facts) -> shapes.NodeOut:
-    head = next(iter(facts.cells.items()), ("", ""))
+    words = (cell for cell in facts.row if any(map(str.isalpha, cell)))
     return shapes.NodeOut(
         node=facts.handle,
         kind=kind_of(facts),
@@ -63,7 +64,7 @@ def _node_out(facts: Facts) -> shapes.NodeOut:
         visible=facts.visible,
         options=list(facts.options),
         column=facts.column,
-        row=head[1],
+        row=next(words, ""),
     )
 
 
@@ -130,9 +131,12 @@ def _keep(session: Session, made: Element) -> Element:
 
 
 def _made(
-    page: SavedPage, wanted: Sequence[shapes.TakeNode]
+    page: SavedPage, wanted: Sequence[shapes.TakeNode], checked: str = ""
 ) -> list[tuple[int, Element, list[Facts]]]:
-    """Return the elements that things of a page would be, each with its number and the page."""
+    """Return the elements that things of a page would be, each with its number and the page.
+
+    A property that is `checked` does not serve to find the thing.
+    """
     nodes = pages.nodes_of(page)
     by_number = {facts.handle: facts for facts in nodes}
     made = []
@@ -141,7 +145,14 @@ def _made(
         if facts is None:
             raise BadInput("That is not on the page.", where=str(one.node))
         made.append(
-            (one.node, elements.new(propose(facts, tuple(nodes), page.page), one.name), nodes)
+            (
+                one.node,
+                elements.new(
+                    propose(facts, tuple(nodes), page.page, avoided(kind_of(facts), checked)),
+                    one.name,
+                ),
+                nodes,
+            )
         )
     return made
 
@@ -165,7 +176,8 @@ def add_steps(path: ById, body: shapes.StepsAsk) -> Response:
         for wanted in body.steps:
             check_inputs(action_of(wanted.action), wanted.inputs)
             one = shapes.TakeNode(node=wanted.node)
-            [(_, made, nodes)] = _made(page, [one])
+            prop = wanted.inputs.get("property", "")
+            [(_, made, nodes)] = _made(page, [one], prop)
             kept = _keep(session, made)
             box = next(facts.box for facts in nodes if facts.handle == wanted.node)
             steps.append(
