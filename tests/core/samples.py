@@ -58,6 +58,8 @@ class FakeStage:
         self.windows = [ask.Window("w1", "Quote", "http://desk/quote", True)]
         self.opened = ask.Opened()
         self.dies_at = None
+        self.slider = None
+        self.files, self.downloads = [], []
 
     def present(self):
         return [one for one in self.nodes if self.appears.get(one.name, 0) <= self.time]
@@ -87,6 +89,8 @@ class FakeStage:
                 return self.present()
             case ask.Read():
                 found = next(one for one in self.nodes if one.handle == request.handle)
+                if self.slider is not None and request.property == "value":
+                    return str(self.slider)
                 return self.values.get((found.name, request.property))
             case ask.Open():
                 self.did.append(("open", request.address))
@@ -95,11 +99,28 @@ class FakeStage:
                 self.did.append(("choose", request.option))
                 return ask.Chosen(request.option in self.options, self.options)
             case ask.TypeText():
-                self.did.append(("type", request.text))
+                self.did.append(("add" if request.append else "type", request.text))
             case ask.Mouse():
                 self.did.append(("press", request.button, request.count))
             case ask.PressKey():
                 self.did.append(("key", request.keys))
+                by = {"ArrowRight": 1, "ArrowLeft": -1}.get(request.keys)
+                if by and self.slider is not None:
+                    self.slider = min(max(self.slider + by, 0), 10)
+            case ask.PointAt():
+                self.did.append(("point", request.x, request.y))
+            case ask.Drag():
+                self.did.append(("drag", (request.x, request.y), (request.to_x, request.to_y)))
+            case ask.History():
+                self.did.append(("history", request.to))
+            case ask.GiveFiles():
+                missing = [name for name in request.names if name not in self.files]
+                self.did.append(("files", *request.names))
+                return missing[0] if missing else ""
+            case ask.Downloads():
+                return self.downloads
+            case ask.KeepDownload():
+                return {"name": request.id, "size": 3, "digest": "d"}
             case ask.AnswerDialog():
                 if self.dialog is not None:
                     said, self.dialog = self.dialog, None

@@ -10,6 +10,7 @@ by chance is counted on the page itself, so that what is rare there weighs more.
 from __future__ import annotations
 
 import math
+import re
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -17,7 +18,6 @@ from urllib.parse import urlsplit
 
 from rapidfuzz import fuzz
 
-from lantern.core.elements.clues import loosened
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.generated import how_made
 from lantern.core.elements.kinds import kind_of
@@ -56,8 +56,11 @@ def _chosen(fact: str) -> Callable[[Facts], str]:
     return read
 
 
+_TOKEN = re.compile(r"\w+")
+
+
 def _words(fact: str) -> Callable[[Facts], str]:
-    return lambda facts: loosened(str(facts.get(fact)))
+    return lambda facts: " ".join(_TOKEN.findall(str(facts.get(fact)).casefold()))
 
 
 def _path_of(address: str) -> str:
@@ -89,7 +92,7 @@ FEATURES = (
     Feature("href", "target", lambda f: _path_of(str(f.get("href"))), 0.82, 0.1),
     Feature("src", "target", lambda f: _path_of(str(f.get("src"))), 0.75, 0.1),
     Feature("row", "row", lambda f: tuple(filter(None, f.row)), 0.75, 0.2),
-    Feature("column", "row", _words("column"), 0.85, 0.1, rare=0.1),
+    Feature("column", "column", _words("column"), 0.85, 0.1, rare=0.1),
     Feature("options", "options", lambda f: f.options, 0.8, 0.15),
     Feature("section", "place", _words("section"), 0.75, 0.1, rare=0.2),
     Feature("after", "place", _words("after"), 0.6, 0.08, rare=0.02),
@@ -119,7 +122,11 @@ def _level(old: Value, new: Value) -> float:
         union = len({*old, *new})
         return len({*old} & {*new}) / union * 1.2 if union else 0.0
     if isinstance(old, str) and isinstance(new, str) and old and new:
+        if old.replace(" ", "") == new.replace(" ", ""):
+            return 1.0
         ratio = fuzz.ratio(old, new) / 100
+        if " " in old and " " in new:  # the same words in another order, or with others between
+            ratio = max(ratio, fuzz.token_set_ratio(old, new) / 100 * 0.9)
         shorter, longer = sorted((old, new), key=len)
         if len(shorter) >= 4 and shorter in longer:
             return max(ratio, 0.75)

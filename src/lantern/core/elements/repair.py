@@ -90,7 +90,7 @@ def _against_lookalikes(element: Element, own: float, facts: Facts, page: Page) 
     return 1.0 / (1.0 + math.exp(max(min(rival - own, 30.0), -30.0)))
 
 
-_TELLING = frozenset(("mark", "words", "target", "row", "options"))
+_TELLING = frozenset(("mark", "words", "target", "row", "column", "options"))
 
 
 def _certainty(old: Facts, facts: Facts, page: Page) -> float:
@@ -106,6 +106,8 @@ def _certainty(old: Facts, facts: Facts, page: Page) -> float:
     worst = min(piece.weight for piece in pieces)
     if best < 0.5:
         return 0.7
+    if any(one.feature == "column" and one.weight < 0 for one in pieces):
+        return 0.6  # another cell of the same row has all the row in common
     return 0.75 if best + worst < 0.0 else 1.0
 
 

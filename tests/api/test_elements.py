@@ -1,0 +1,131 @@
+"""Elements and saved pages over the API, on a real database."""
+
+import base64
+
+import pytest
+
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.steps.model import Document, Step
+from lantern.store import elements, pages, tests
+from lantern.store.models import Environment
+from tests.api.conftest import Client
+from tests.core.samples import node
+
+PAGE = "Quote - Kiln Desk"
+NODES = [
+    node("input", "Piece name", 1, label="Piece name", order=0),
+    node("button", "Get a quote", 2, order=1),
+    node("button", "Sign out", 3, order=2),
+    node("table", "Firings", 4, order=3),
+]
+
+
+@pytest.fixture
+def place(database):
+    """A test that presses an element, and a saved page that shows it."""
+    with database.session() as session:
+        made = Element("ask-1", "Ask", "button", (Clue("name", "is", "Get a quote"),), page=PAGE)
+        elements.save(session, made)
+        environment = session.query(Environment).first()
+        steps = (Step("s1", "press", "ask-1", page=PAGE),)
+        test = tests.create(session, "Uses it", environment.id, None, Document(steps))
+        saved = pages.save(session, PAGE, NODES, test_id=test.id)
+        return test.id, saved.id
+
+
+def test_pages_list_their_elements_with_who_uses_them(client, place):
+    listed = client.get("/pages").json["pages"]
+    page = next(one for one in listed if one["page"] == PAGE)
+    ask = next(one for one in page["elements"] if one["id"] == "ask-1")
+    assert ask["uses"] == [{"test": place[0], "name": "Uses it", "steps": 1}]
+    places = client.get(f"/saved-pages/{place[1]}/places").json["places"]
+    assert "ask-1" in [one["element"] for one in places]
+
+
+def test_a_changed_clue_is_tried_on_saved_pages_without_a_browser(client, place):
+    def tried(*clues):
+        body = {"kind": "button", "clues": [{"fact": one[0], "value": one[1]} for one in clues]}
+        return client.post("/elements/ask-1/try", **body).json
+
+    answer = tried(("name", "Get a quote"))
+    assert [one["word"] for one in answer["pages"]] == ["finds it"]
+    assert 0 < answer["strength"]["share"] <= 1
+    assert tried(("name", "Sign out"))["pages"][0]["word"] == "finds another one"
+    assert tried(("name", "Sell"))["pages"][0]["word"] == "finds nothing"
+    assert tried(("role", "button"))["pages"][0]["word"] == "finds several"
+
+
+def test_two_who_change_one_element_at_once(client, place):
+    base = client.get("/elements/ask-1").json["version"]
+    change = {"base": base, "clues": [{"fact": "id", "value": "ask"}]}
+    assert client.put("/elements/ask-1", **change).status_code == 200
+    late = client.put("/elements/ask-1", base=base, name="Other")
+    assert late.status_code == 409
+    assert "changed by someone else" in late.json["message"]
+    assert client.get("/elements/ask-1").json["name"] == "Ask"
+
+
+def test_a_clue_that_makes_no_sense_changes_nothing(client, place):
+    change = {"base": 1, "clues": [{"fact": "name", "operator": "matches", "value": "("}]}
+    answer = client.put("/elements/ask-1", **change)
+    assert answer.status_code == 422
+    assert "does not compile" in answer.json["message"]
+
+
+def test_what_is_used_is_not_deleted_and_merging_moves_its_sentences(client, place, database):
+    refused = client.delete("/elements/ask-1")
+    assert refused.status_code == 409
+    assert "Uses it" in refused.json["message"]
+    taken = client.post(f"/saved-pages/{place[1]}/take", nodes=[{"node": 3}]).json
+    other = taken["taken"][0]["element"]
+    merged = client.post("/elements/ask-1/merge", into=other)
+    assert [one["name"] for one in merged.json["tests"]] == ["Uses it"]
+    assert client.get("/elements/ask-1").status_code == 404
+    step = client.get(f"/tests/{place[0]}").json["steps"][0]
+    assert step["element"] == other
+    assert client.post(f"/tests/{place[0]}/undo", base=2).status_code == 200
+
+
+def test_taking_in_proposes_names_and_says_what_is_unique(client, place):
+    look = {"nodes": [{"node": 1}, {"node": 3, "name": "Leave"}]}
+    looked = client.post(f"/saved-pages/{place[1]}/look", **look).json["taken"]
+    assert [(one["name"], one["matches"]) for one in looked] == [("Piece name", 1), ("Leave", 1)]
+    missing = client.post(f"/saved-pages/{place[1]}/look", nodes=[{"node": 99}])
+    assert missing.status_code == 422
+
+
+def test_a_test_is_written_from_a_saved_page(client, place):
+    steps = [
+        {"node": 1, "action": "type", "inputs": {"text": "Moon jar"}},
+        {"node": 2, "action": "press"},
+    ]
+    body = {"test": place[0], "steps": steps}
+    assert client.post(f"/saved-pages/{place[1]}/steps", **body).status_code == 200
+    story = [one["sentence"] for one in client.get(f"/tests/{place[0]}").json["steps"]]
+    assert story == ["Press Ask", "Type “Moon jar” into Piece name", "Press Get a quote"]
+
+
+def test_files_are_kept_replaced_and_never_shown_as_pages(client, place):
+    def put(name, content):
+        body = {"name": name, "content": base64.b64encode(content).decode()}
+        return client.post(f"/tests/{place[0]}/files", **body)
+
+    assert put("../../jar.html", b"<script>alert(1)</script>").json["name"] == "jar.html"
+    second = put("jar.html", b"<b>jar</b>").json
+    listed = client.get(f"/tests/{place[0]}/files").json["files"]
+    assert listed == [second]
+    shown = client.get(f"/pictures/{second['digest']}")
+    assert shown.mimetype == "application/octet-stream"
+    assert shown.headers["Content-Disposition"] == "attachment"
+    assert client.post(
+        f"/tests/{place[0]}/files", json={"name": "x", "content": "%%%"}
+    ).status_code == 422  # fmt: skip
+    assert client.delete(f"/tests/{place[0]}/files/jar.html").status_code == 200
+    assert client.delete(f"/tests/{place[0]}/files/jar.html").status_code == 404
+
+
+def test_a_viewer_reads_but_changes_nothing(app, place):
+    pia = Client(app, "pia")
+    assert pia.get("/pages").status_code == 200
+    change = {"base": 1, "name": "Mine"}
+    assert pia.put("/elements/ask-1", **change).status_code == 403
