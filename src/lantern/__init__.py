@@ -1,3 +1,3 @@
 """Lantern: record, feed, run and debug automated UI tests, and review what they found."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -23,7 +23,7 @@ def test_health_tells_each_part(client):
     assert answer.status_code == 503  # no station is up in these tests
     assert answer.json == {
         "status": "starting",
-        "version": "0.1.0",
+        "version": "0.2.0",
         "database": "ok",
         "stations": "none",
         "sample_application": "not configured",

@@ -88,6 +88,7 @@ def test_a_list_of_five_thousand_options(play, site):
 def test_a_page_of_twenty_megabytes(page):
     page.show(f"<main>{'<p>clay and cone</p>' * 900}</main><pre>{'x' * 20_000_000}</pre>"
               "<button>Save</button>")  # fmt: skip
+    page.quiet(0.2, 20)
     nodes = survey(page)
     assert nodes[-1].name == "Save"
     assert max(len(facts.text) for facts in nodes) <= 400

@@ -36,8 +36,6 @@ log = structlog.get_logger()
 Message = dict[str, Any]
 Report = tuple[Event | None, bytes, Page | None, str]
 """An event to be recorded, the picture then, the window and the frame it happened in."""
-EFFECT = 1.0
-"""Seconds back in which a request counts as the effect of a press."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
@@ -52,6 +50,7 @@ class Stage:
         self.recording = False
         self.idle_since = time.monotonic()
         self.viewers = 0
+        self._pressed_at = 0.0
         self._recorder = Recorder(base)
         self._reports: queue.Queue[Report | None] = queue.Queue()
         self._picked: dict[str, Any] | None = None
@@ -361,7 +360,9 @@ class Stage:
         if raw["type"] == "options":
             self.live.say(raw)
             return
-        if raw["type"] == "idle" and time.monotonic() - page.last_request < EFFECT:
+        if raw["type"] == "click":
+            self._pressed_at = time.monotonic()
+        if raw["type"] == "idle" and page.last_request > self._pressed_at:
             return  # the page asked its server something: that is an effect
         page.title = str(raw.get("page") or page.title)
         if self.recording:

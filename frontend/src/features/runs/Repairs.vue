@@ -62,7 +62,7 @@ async function accept() {
         >
           {{ one.name }}
           <span class="text-soft"
-            >{{ Math.round(one.score * 100) }} % {{ one.high ? 'likely' : 'look closely' }}</span
+            >{{ Math.floor(one.score * 100) }} % {{ one.high ? 'likely' : 'look closely' }}</span
           >
         </button>
       </div>
