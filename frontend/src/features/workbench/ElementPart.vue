@@ -7,6 +7,8 @@ import type { Shapes, Step, Test } from '@/api/client'
 import Draft from '@/shared/Draft.vue'
 import { complain } from '@/shared/notes'
 
+import { intoView } from '@/shared/intoView'
+
 import type { Edits } from './useEdits'
 
 const props = defineProps<{
@@ -48,7 +50,7 @@ const replace = (event: Event) =>
       class="rounded px-1 font-semibold underline decoration-line decoration-2 underline-offset-4 hover:bg-sunk"
       >{{ text }}</PopoverButton
     >
-    <PopoverPanel class="floating absolute top-full left-0 w-80 p-3 font-sans text-sm">
+    <PopoverPanel class="floating absolute top-full left-0 w-80 p-3 font-sans text-sm" @vue:mounted="intoView">
       <template v-if="element">
         <label class="mb-2 block">
           Name

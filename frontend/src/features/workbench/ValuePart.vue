@@ -7,6 +7,8 @@ import type { Catalogue, Step, Test } from '@/api/client'
 import { useFiles } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 
+import { intoView } from '@/shared/intoView'
+
 import type { Edits } from './useEdits'
 
 const props = defineProps<{
@@ -88,7 +90,7 @@ function toColumn(close: () => void, chosen?: string) {
       <template v-else-if="secret">••••••</template>
       <template v-else>{{ value || '(empty)' }}</template>
     </PopoverButton>
-    <PopoverPanel class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm">
+    <PopoverPanel class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm" @vue:mounted="intoView">
       <label class="block">
         {{ input }}
         <select
