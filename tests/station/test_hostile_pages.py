@@ -5,9 +5,11 @@ import json
 import pytest
 
 from lantern.core.elements.clues import Clue, Element
+from lantern.core.problems import BadInput
 from lantern.core.steps.model import Step
 from lantern.station.inspecting import find, learn
 from lantern.station.looking import survey
+from lantern.store import files, tests
 from tests.station.test_round_trip import Recording, desk, until  # noqa: F401 - a fixture
 
 
@@ -19,27 +21,93 @@ def recording(chromium, database, desk):  # noqa: F811
     made.stage.close()
 
 
+CYCLE = (
+    ("wax", "left", 1, "Wax the foot"),
+    ("oxidation", "left", 1, "Tick Oxidation"),
+    ("litres", "left", 1, ""),
+    ("text", "7", 1, "Litres"),
+    ("reduction", "left", 1, "Tick Reduction"),
+    ("vent", "left", 1, "Press Vent"),
+    ("stir", "left", 2, "Press Stir twice"),
+    ("finish", "left", 1, ""),
+    ("finish Matt", "left", 1, "Choose “Matt” in Finish"),
+    ("bucket", "right", 1, "Press Bucket with the right button"),
+    ("(#tools option:nth-child(2))", "left", 1, "Choose “Tongs” in Tools"),
+    ("(#tools option:nth-child(1))", "left", 1, "Choose “Brush” in Tools"),
+)
+"""What is done, how, how often, and what the sentence says; "" for what leaves none."""
+
+SHOW = "for (const one of document.querySelectorAll('.context, #finish-list')) one.hidden = {}"
+
+
 def test_five_hundred_fast_actions_are_five_hundred_sentences(recording):
-    """As fast as the page takes them, with no pause between: ticks, radios, presses, typing."""
+    """As fast as the page takes them, with no pause between, over widgets of every sort."""
     recording.start()
     hand = recording.hand
     hand.open("/bench")
     until(lambda: len(recording.sentences(0)) == 5, "the bench opened")
-    parts = ("wax", "oxidation", "wax", "reduction", "vent")
-    places = {part: hand.place(part) for part in parts}
-    for number in range(500):
-        at = places[parts[number % len(parts)]]
-        for kind, held in (("mousePressed", 1), ("mouseReleased", 0)):
-            hand.mouse(kind, at, button="left", buttons=held, count=1)
-    until(lambda: len(recording.sentences(5)) >= 500, "500 sentences", 60)
+    hand.page.call("Runtime.evaluate", expression="scrollTo(0, 0)")
+    hand.page.call("Runtime.evaluate", expression=SHOW.format("false"))
+    places = {part: at_rest(hand, part) for part, *_ in CYCLE if part != "text"}
+    hand.page.call("Runtime.evaluate", expression=SHOW.format("true"))
+    said = [words for *_, words in CYCLE if words]
+    for _ in range(50):
+        for part, button, count, _words in CYCLE:
+            if part == "text":
+                hand.stage.take({"type": "text", "text": button})
+                continue
+            for number in range(1, count + 1):
+                for kind in ("mousePressed", "mouseReleased"):
+                    held = {"left": 1, "right": 2}[button] if kind == "mousePressed" else 0
+                    hand.mouse(kind, places[part], button=button, buttons=held, count=number)
+    wanted = 50 * len(said)
+    assert wanted == 500
+    until(lambda: len(recording.sentences(5)) >= wanted, f"{wanted} sentences", 90)
     recording.finish()
     sentences = recording.sentences(5)
-    assert len(sentences) == 500
-    for start in range(0, 500, 5):
-        wax = "Tick Wax the foot", "Untick Wax the foot"
-        assert sentences[start : start + 5] == [
-            wax[0], "Tick Oxidation", wax[1], "Tick Reduction", "Press Vent",
-        ]  # fmt: skip
+    assert len(sentences) == wanted
+    for start in range(0, wanted, len(said)):
+        for sentence, words in zip(sentences[start : start + len(said)], said, strict=True):
+            assert words in sentence, (start, sentences[start : start + len(said)])
+
+
+def at_rest(hand, part):
+    """Where the middle of a part is, without scrolling; what covers it does not matter."""
+    selector = part[1:-1] if part.startswith("(") else f'[data-part="{part}"]'
+    found = hand.page.call(
+        "Runtime.evaluate",
+        expression=f"(() => {{ const b = document.querySelector({selector!r})"
+        ".getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2] })()",
+        returnByValue=True,
+    )
+    return found["result"]["value"]
+
+
+def test_a_page_that_rewrites_itself_with_every_press(chromium, database, site):
+    """The node that was pressed is gone before the event is looked at by anyone."""
+    site.put(
+        "/",
+        "<main></main><script>let n = 0; const draw = () => document.querySelector('main')"
+        ".innerHTML = `<p>${n++}</p><button onclick='draw()'>Fire</button>`; draw()</script>",
+    )
+    recording = Recording(chromium, database, site)
+    recording.stage.take({"type": "record", "on": True})
+    recording.hand.open("/")
+    for _ in range(20):
+        recording.hand.press("(button)")
+    until(lambda: len(recording.sentences(1)) == 20, "20 sentences")
+    assert set(recording.sentences(1)) == {"Press Fire"}
+    recording.finish()
+
+
+def test_a_file_that_is_too_large_is_refused_and_nothing_kept(database):
+    with database.session() as session:
+        made = tests.create(session, "With files", 1, None).id
+    large = b"0" * (files.LARGEST + 1)
+    with database.session() as session, pytest.raises(BadInput, match="up to 25 MB"):
+        files.put(session, made, "kiln.iso", large)
+    with database.session() as session:
+        assert not files.listed(session, made)
 
 
 BREAKERS = """<script>

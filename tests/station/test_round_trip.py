@@ -197,6 +197,35 @@ CASES = {
         "Type “9” into Number of pieces in the firing",
         "Press the key Enter in Number of pieces in the firing",
     ]),
+    "a notice that is in the way": ("/talk", [
+        lambda h: h.press("news"), lambda h: h.press("understood"),
+    ], ["Press Any news?", "Press Understood"]),
+    "something far below": ("/talk", [
+        lambda h: h.press("bottom"),
+    ], ["Press I have read it all"]),
+    "a window that script opens": ("/talk", [
+        lambda h: h.press("chart window"),
+        lambda h: until(lambda: "Cone chart" in h.page.probe("page")["title"], "the chart"),
+        lambda h: h.press("use 1"),
+    ], ["Press Cone chart in a window", "Go to the window “Cone chart - Kiln Desk”",
+        "Press Use cone 1"]),
+    "the quote form": ("/quote", [
+        lambda h: h.type("piece", "Moon jar"), lambda h: h.choose("clay", "Porcelain"),
+        lambda h: h.choose("cone", "10"), lambda h: h.press("rush"), lambda h: h.press("ask"),
+        lambda h: h.press("book"),
+    ], [
+        "Type “Moon jar” into Piece name", "Choose “Porcelain” in Clay", "Choose “10” in Cone",
+        "Tick Rush", "Press Get a quote", "Press Book this firing",
+    ]),
+    "a note sent by enter": ("/bench", [
+        lambda h: h.type("quick", "hot"), lambda h: h.key("Enter"),
+    ], ["Type “hot” into Quick note", "Press the key Enter in Quick note"]),
+    "sorting, back, forward, anew": ("/board", [
+        lambda h: h.press("sort piece"),
+        lambda h: h.stage.take({"type": "history", "to": "back"}),
+        lambda h: h.stage.take({"type": "history", "to": "forward"}),
+        lambda h: h.stage.take({"type": "history", "to": "reload"}),
+    ], ["Press Piece", "Go back", "Go forward", "Reload the page"]),
     "a picture that is drawn": ("/chart", [lambda h: h.press("curve")], ["Press Firing curve"]),
 }  # fmt: skip
 

@@ -277,8 +277,9 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     lantern.one("[data-role=still-act] input[type=checkbox]").click()
     before = lantern.all("[data-role=still] [data-node]")[0].get_attribute("data-node")
     assert before
+    lantern.fill("[aria-label='Name of the element']", "Row menu")
     lantern.press("Add the sentence")
-    lantern.story_has("Press Menu in the row where Piece is “Moon jar”")
+    lantern.story_has("Press Row menu in the row where Piece is “Moon jar”")
     next(e for e in lantern.all("[aria-label=Kinds] button") if "button" in e.text).click()
     lantern.fill("[aria-label='Search this page']", "Open ticket")
     until(lambda: lantern.all("[data-role=still] [data-node]"), "the open menu in the new still")

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import structlog
 
 from lantern.browser.cdp import BrowserError
 from lantern.core.elements.clues import Element
-from lantern.core.elements.facts import Facts
+from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.repair import FINDS, verdict
 from lantern.core.engine import requests as ask
@@ -91,6 +92,8 @@ class Desk:
         inputs = {str(k): str(v) for k, v in (message.get("inputs") or {}).items()}
         avoid = avoided(kind_of(facts), inputs.get("property", ""))
         proposal = propose(facts, tuple(self._nodes.values()), title, avoid)
+        if str(message.get("name") or "").strip():
+            proposal = replace(proposal, name=tidy(message["name"])[:120])
         step = self._stage.keeper.add_step(
             str(message["action"]), inputs, proposal, title, self._stage.live.last
         )

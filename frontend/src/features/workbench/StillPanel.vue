@@ -10,6 +10,7 @@ export interface Act {
   action: string
   inputs: Record<string, string>
   perform: boolean
+  name: string
 }
 
 /** A still of the stage: pick things, and add a sentence or a check for each of them. */
@@ -21,6 +22,7 @@ const picked = ref<number[]>([])
 const action = ref('check')
 const inputs = ref<Record<string, string>>({})
 const perform = ref(false)
+const name = ref('')
 
 const nodes = computed(() => (still.value?.nodes ?? []).filter((node) => picked.value.includes(node.node)))
 const fitting = computed(() =>
@@ -59,6 +61,7 @@ watch(
   () => props.saved,
   () => (picked.value = []),
 )
+watch(picked, () => (name.value = ''))
 
 function add() {
   const chosen = shape.value
@@ -68,6 +71,7 @@ function add() {
     // Several checks at once: each expects what its own thing shows.
     if (chosen.name === 'check' && nodes.value.length > 1 && own.property === 'text') own.expected = node.text
     return {
+      name: nodes.value.length === 1 ? name.value : '',
       node: node.node,
       action: chosen.name,
       inputs: own,
@@ -88,7 +92,16 @@ function add() {
       data-role="still-act"
       @submit.prevent="add"
     >
-      <p class="truncate font-medium">{{ nodes.length === 1 ? nodes[0]!.name : `${nodes.length} things` }}</p>
+      <input
+        v-if="live && nodes.length === 1"
+        v-model="name"
+        class="field font-medium"
+        :placeholder="nodes[0]!.name"
+        aria-label="Name of the element"
+      />
+      <p v-else class="truncate font-medium">
+        {{ nodes.length === 1 ? nodes[0]!.name : `${nodes.length} things` }}
+      </p>
       <label class="flex items-center gap-2"
         >do
         <select v-model="action" class="field" aria-label="What to do">
