@@ -37,7 +37,7 @@ def test_pages_list_their_elements_with_who_uses_them(client, place):
     listed = client.get("/pages").json["pages"]
     page = next(one for one in listed if one["page"] == PAGE)
     ask = next(one for one in page["elements"] if one["id"] == "ask-1")
-    assert ask["uses"] == [{"test": place[0], "name": "Uses it", "steps": 1}]
+    assert ask["uses"] == [{"test": place[0], "name": "Uses it", "steps": [1]}]
     places = client.get(f"/saved-pages/{place[1]}/places").json["places"]
     assert "ask-1" in [one["element"] for one in places]
 

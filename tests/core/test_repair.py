@@ -10,7 +10,7 @@ from lantern.core.elements.clues import Clue, Element, loosened, matching
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.generated import how_made, pattern_of
 from lantern.core.elements.repair import doubted, propose, repaired, verdict
-from lantern.core.elements.strength import MUTATIONS, strength, stronger
+from lantern.core.elements.strength import MUTATIONS, Worlds, strength, stronger
 from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import BadInput
 from tests.core.samples import node
@@ -199,7 +199,7 @@ def test_a_stronger_set_is_found_among_the_clues_at_hand():
         clues=(Clue("position", "is", "5"),),
         spare=(Clue("name", "is", "Get a quote"),),
     )
-    clues, its = stronger(element, page(), 20)
+    clues, its = stronger(element, page(), Worlds(page(), 20), 20)
     assert its.share > strength("button", element.clues, page(), 20).share
     assert Clue("name", "is", "Get a quote") in clues
 

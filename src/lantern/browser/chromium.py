@@ -190,7 +190,9 @@ class Chromium:
                     context.downloads.begin(params)
         elif message["method"] == "Browser.downloadProgress":
             for context in list(self._contexts.values()):
-                context.downloads.progress(params)
+                if context.downloads.progress(params):
+                    broken = {"guid": params["guid"], "browserContextId": context.id}
+                    self.connection.post("Browser.cancelDownload", broken)
         elif message["method"] == "Target.targetInfoChanged":
             self._renamed(params["targetInfo"])
         elif message["method"] == "Target.detachedFromTarget":

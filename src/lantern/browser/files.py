@@ -14,6 +14,8 @@ from lantern.core.problems import Missing
 
 LONGEST_TEXT = 100_000
 """Letters that are read of a download's text."""
+LARGEST_DOWNLOAD = 200 * 1024 * 1024
+"""Bytes of the largest download that is taken; a page must not fill the disk of a station."""
 
 
 class Files:
@@ -53,11 +55,14 @@ class Downloads:
             self._states[params["guid"]] = "inProgress"
         self.on_begin(self._names[params["guid"]])
 
-    def progress(self, params: dict[str, Any]) -> None:
-        """Take note of how a download goes."""
+    def progress(self, params: dict[str, Any]) -> bool:
+        """Take note of how a download goes; returns whether it is one to be broken off."""
         with self._lock:
-            if params["guid"] in self._names:
-                self._states[params["guid"]] = params["state"]
+            if params["guid"] not in self._names:
+                return False
+            self._states[params["guid"]] = params["state"]
+            under_way = params["state"] == "inProgress"
+            return under_way and int(params["receivedBytes"]) > LARGEST_DOWNLOAD
 
     def listed(self) -> list[Download]:
         """Return all downloads."""
@@ -68,9 +73,10 @@ class Downloads:
     def _download(self, guid: str, state: str) -> Download:
         name, path = self._names[guid], self.folder / guid
         if state == "completed" and path.exists():
-            content = path.read_bytes()
-            text = content[: LONGEST_TEXT * 4].decode("utf-8", errors="replace")[:LONGEST_TEXT]
-            return Download(guid, name, len(content), "done", "" if "\0" in text else text)
+            with path.open("rb") as file:
+                start = file.read(LONGEST_TEXT * 4)
+            text = start.decode("utf-8", errors="replace")[:LONGEST_TEXT]
+            return Download(guid, name, path.stat().st_size, "done", "" if "\0" in text else text)
         return Download(guid, name, 0, "failed" if state == "canceled" else "under way")
 
     def content(self, guid: str) -> tuple[str, bytes]:

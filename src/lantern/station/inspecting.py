@@ -11,7 +11,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.repair import Proposal, Verdict, propose, verdict
-from lantern.core.elements.strength import Strength, strength_of, stronger
+from lantern.core.elements.strength import Strength, Worlds, stronger
 from lantern.core.elements.suggesting import propose_name, suggest
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
@@ -80,12 +80,10 @@ def learned(target: Facts, nodes: Sequence[Facts], title: str) -> Learned:
         seen=target,
         lookalikes=suggestion.lookalikes,
     )
-    near = [node for node in nodes if kind_of(node) == element.kind]
-    its = strength_of(element, near, target.handle)
-    better = stronger(element, near, target.handle)
-    if better is None:
-        return Learned(element, its, None)
-    return Learned(element, its, better[1])
+    worlds = Worlds(nodes, target.handle)
+    better = stronger(element, nodes, worlds, target.handle)
+    its = worlds.strength(element.kind, element.clues)
+    return Learned(element, its, better[1] if better else None)
 
 
 def find(page: Page, element: Element, limit: float, *, repair: bool) -> Found:

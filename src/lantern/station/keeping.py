@@ -17,7 +17,7 @@ from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Document, Step
-from lantern.core.values.templates import Names, propose_name, resolve
+from lantern.core.values.templates import Names, masked, propose_name, resolve
 from lantern.store import elements, files, pages, pictures, tests
 from lantern.store.database import Database
 from lantern.store.models import Test
@@ -83,14 +83,13 @@ class Keeper:
 
     def _add(self, change: Add, picture: bytes) -> None:
         with self._database.session() as session:
-            element = elements.take(session, change.element) if change.element else None
+            test = tests.get(session, self._test_id)
+            secrets = self._vault.values(session, test.environment_id)
+            element = self._take(session, change.element, secrets)
+            onto = self._take(session, change.onto, secrets)
             inputs, secret = dict(change.inputs), ""
             if change.secret is not None:
-                test = tests.get(session, self._test_id)
-                secret = self._secret_name(
-                    self._vault.values(session, test.environment_id),
-                    element.name if element else "",
-                )
+                secret = self._secret_name(secrets, element.name if element else "")
                 self._vault.put(session, test.environment_id, secret, change.secret)
                 inputs["text"] = f"${{secret.{secret}}}"
             # What was shown before an address was opened says nothing about it.
@@ -103,10 +102,16 @@ class Keeper:
                 page=change.page,
                 picture=pictures.keep(session, picture) if pictured else "",
                 box=_share(change.element.box) if change.element else None,
-                onto=elements.take(session, change.onto).id if change.onto else "",
+                onto=onto.id if onto else "",
             )
             self._insert(session, step)
         self._kept[change.key] = _Kept(step.id, secret)
+
+    @staticmethod
+    def _take(
+        session: Session, proposal: Proposal | None, secrets: Mapping[str, str]
+    ) -> Element | None:
+        return elements.take(session, proposal.without(secrets)) if proposal else None
 
     def _insert(self, session: Session, step: Step) -> None:
         """Insert a step where recording goes on: at the end, or behind the one kept before."""
@@ -137,11 +142,11 @@ class Keeper:
         """Keep all that is on a page; returns the saved page's number."""
         with self._database.session() as session:
             test = tests.get(session, self._test_id)
-            secrets = self._vault.values(session, test.environment_id).values()
+            secrets = self._vault.values(session, test.environment_id)
             kept = pages.save(
                 session,
                 title,
-                [facts.masked(secrets) for facts in nodes],
+                [facts.masked(lambda text: masked(text, secrets)) for facts in nodes],
                 address=address,
                 release=release,
                 picture=pictures.keep(session, picture),

@@ -35,7 +35,9 @@ class Watcher:
         """Tell whether all that is on the page is to be kept now."""
         return False
 
-    def keep_page(self, title: str, address: str, nodes: list[Facts], picture: str) -> None:
+    def keep_page(
+        self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool
+    ) -> None:
         """Keep all that is on a page."""
 
     def keep_file(self, name: str, content: bytes) -> str:
@@ -258,7 +260,8 @@ class Player:
             digest = self._watcher.keep_picture(page.picture())
             title = str(page.probe("page")["title"])
             if self._watcher.wants_page(title, failed=request.failed):
-                self._watcher.keep_page(title, page.address, survey(page), digest)
+                nodes = survey(page)
+                self._watcher.keep_page(title, page.address, nodes, digest, failed=request.failed)
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""

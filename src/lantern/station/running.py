@@ -19,7 +19,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.steps.model import Document
-from lantern.core.values.templates import Names
+from lantern.core.values.templates import Names, masked
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player, Watcher
 from lantern.store import elements, pages, pictures, runs
@@ -57,27 +57,30 @@ class _Recorder(Watcher):
 
         Also the page of a step whose element is known by its clues alone: it is seen there.
         """
-        title = title_pattern(title)
-        wanted = self._first and (title not in self._titles or self._step in self._unseen)
-        self._titles.add(title)
-        return failed or wanted
+        new = title_pattern(title) not in self._titles
+        return failed or (self._first and (new or self._step in self._unseen))
 
-    def keep_page(self, title: str, address: str, nodes: list[Facts], picture: str) -> None:
-        nodes = [facts.masked(self._secrets.values()) for facts in nodes]
+    def keep_page(
+        self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool
+    ) -> None:
+        nodes = [facts.masked(lambda text: masked(text, self._secrets)) for facts in nodes]
+        key = self._unseen.pop(self._step, "")
         with self._database.session() as session:
-            key = self._unseen.pop(self._step, "")
             if key:
                 elements.remember(session, key, nodes)
-            pages.save(
-                session,
-                title,
-                nodes,
-                address=address,
-                picture=picture,
-                test_id=self._test_id,
-                run_id=self._run_id,
-                step_id=self._step,
-            )
+            if failed or title_pattern(title) not in self._titles:
+                pages.save(
+                    session,
+                    title,
+                    nodes,
+                    address=address,
+                    picture=picture,
+                    test_id=self._test_id,
+                    run_id=self._run_id,
+                    row_id=self._row_id,
+                    step_id=self._step,
+                )
+        self._titles.add(title_pattern(title))
 
     def keep_file(self, name: str, content: bytes) -> str:
         mime = mimetypes.guess_type(name)[0] or "application/octet-stream"

@@ -242,6 +242,8 @@ class Station:
                 if stage and stage.context.browser.alive and stage.context.pages:
                     stage.viewers += 1
                     return stage
+            if stage:
+                stage.close()  # its browser died; what it still holds is let go
             with self._database.session() as session:
                 address = tests.get(session, key[0]).environment.address
             keeper = Keeper(self._database, self._vault, *key)

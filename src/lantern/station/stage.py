@@ -34,8 +34,9 @@ from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
 Message = dict[str, Any]
-Report = tuple[Event | None, bytes, Page | None, str]
-"""An event to be recorded, the picture then, the window and the frame it happened in."""
+Report = tuple[Event, bytes, Page, str] | Callable[[], None]
+"""An event to be recorded, the picture then, the window and the frame it happened in; or what is
+to be done in its turn."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
@@ -242,9 +243,12 @@ class Stage:
         """Begin or end recording; what was being typed is complete then."""
         self.recording = on
         self._recorder.forget()
-        self._reports.put((None, b"", None, ""))
-        if on:
-            self.keeper.after = after
+
+        def go_on_there() -> None:
+            self.keeper.settle_secrets()
+            self.keeper.after = after if on else None
+
+        self._reports.put(go_on_there)  # behind what was reported before
         self.live.say({"type": "recording", "on": on})
 
     # -- pointing and checking -----------------------------------------------------------------
@@ -384,18 +388,20 @@ class Stage:
 
     def _record_all(self) -> None:
         while (item := self._reports.get()) is not None:
-            event, picture, page, frame = item
             try:
-                if event is None or page is None:
-                    self.keeper.settle_secrets()
-                    continue
-                if frame:
-                    event = event.inside(frame, page.frame_path(frame), self._offset(page, frame))
-                for change in self._recorder.feed(event):
-                    self.keeper.keep(change, picture)
+                if callable(item):
+                    item()
+                else:
+                    self._record_one(*item)
             except Problem as error:
                 self._error(f"Not recorded: {error.message}", error.hint)
             except Exception:
                 # Nothing that a page reports may end the recording of what comes after it.
-                log.exception("recording_failed", event_type=event.type if event else "")
+                log.exception("recording_failed")
                 self._error("Something that you did could not be recorded.", "Do it once more.")
+
+    def _record_one(self, event: Event, picture: bytes, page: Page, frame: str) -> None:
+        if frame:
+            event = event.inside(frame, page.frame_path(frame), self._offset(page, frame))
+        for change in self._recorder.feed(event):
+            self.keeper.keep(change, picture)

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from lantern.core.elements import clues as core
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.suggesting import suggest
-from lantern.core.problems import Conflict, Missing
+from lantern.core.problems import BadInput, Conflict, Missing
 from lantern.core.recording.recorder import Proposal
 from lantern.core.steps.model import Document
 from lantern.store import models
@@ -129,8 +129,8 @@ def of_page(session: Session, page: str) -> Sequence[models.Element]:
 
 _USES = text(
     """
-    SELECT key, tests.id, tests.name, count(*)
-    FROM tests, jsonb_array_elements(tests.body -> 'steps') AS step,
+    SELECT key, tests.id, tests.name, array_agg(DISTINCT number ORDER BY number)
+    FROM tests, jsonb_array_elements(tests.body -> 'steps') WITH ORDINALITY AS each(step, number),
          LATERAL (VALUES (step ->> 'element'), (step ->> 'onto')) AS used(key)
     WHERE key <> '' AND (:one = '' OR key = :one)
     GROUP BY key, tests.id, tests.name
@@ -139,18 +139,22 @@ _USES = text(
 )
 
 
-def uses(session: Session, key: str = "") -> dict[str, list[tuple[int, str, int]]]:
-    """Return which tests use an element, or each of all: (id, name, number of steps)."""
-    found: dict[str, list[tuple[int, str, int]]] = {}
-    for element, test, name, count in session.execute(_USES, {"one": key}):
-        found.setdefault(element, []).append((test, name, count))
+Uses = dict[str, list[tuple[int, str, list[int]]]]
+"""By element: the tests that use it, each with id, name and the numbers of the steps, from 1."""
+
+
+def uses(session: Session, key: str = "") -> Uses:
+    """Return which tests use an element, or each of all."""
+    found: Uses = {}
+    for element, test, name, steps in session.execute(_USES, {"one": key}):
+        found.setdefault(element, []).append((test, name, list(steps)))
     return found
 
 
 def merge(session: Session, key: str, into: str, account_id: int | None) -> list[int]:
     """Let all steps that use an element use another, and delete it; returns the tests changed."""
     if key == into:
-        raise Conflict("An element can not be merged with itself.", where=key)
+        raise BadInput("An element can not be merged with itself.", where=key)
     gone = get(session, key)
     get(session, into)
     changed = []

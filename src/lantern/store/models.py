@@ -140,13 +140,16 @@ class SavedPage(Base):
     page: Mapped[str] = mapped_column(index=True)
     address: Mapped[str] = mapped_column(server_default="")
     release: Mapped[str] = mapped_column(server_default="")
-    nodes: Mapped[list[Any]]
+    nodes: Mapped[list[Any]] = mapped_column(deferred=True)
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     test_id: Mapped[int | None] = mapped_column(
         ForeignKey("tests.id", ondelete="SET NULL"), index=True
     )
     run_id: Mapped[int | None] = mapped_column(
         ForeignKey("runs.id", ondelete="CASCADE"), index=True
+    )
+    row_id: Mapped[int | None] = mapped_column(
+        ForeignKey("run_rows.id", ondelete="CASCADE"), index=True
     )
     step_id: Mapped[str] = mapped_column(String(32), server_default="")
     at: Mapped[datetime] = mapped_column(server_default=Now)

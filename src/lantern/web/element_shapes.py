@@ -27,11 +27,11 @@ class ClueRow(ClueIn):
 
 
 class Use(Shape):
-    """A test that uses an element, and with how many steps."""
+    """A test that uses an element, and the numbers of the steps that do, from 1."""
 
     test: int
     name: str
-    steps: int
+    steps: list[int]
 
 
 class ElementBrief(Shape):

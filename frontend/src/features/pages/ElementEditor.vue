@@ -384,13 +384,14 @@ async function remove() {
           <p v-if="!element.uses.length" class="text-soft">No test uses it.</p>
           <ul>
             <li v-for="use in element.uses" :key="use.test">
-              <RouterLink
-                :to="{ path: `/tests/${use.test}`, query: { element: element.id } }"
-                class="underline"
-                >{{ use.name }}</RouterLink
-              >
-              <span class="ml-2 text-soft"
-                >{{ use.steps }} {{ use.steps === 1 ? 'sentence' : 'sentences' }}</span
+              {{ use.name }}:
+              <template v-for="(step, place) in use.steps" :key="step">
+                {{ place ? ', ' : ''
+                }}<RouterLink
+                  :to="{ path: `/tests/${use.test}`, query: { sentence: step } }"
+                  class="underline"
+                  >sentence {{ step }}</RouterLink
+                ></template
               >
             </li>
           </ul>

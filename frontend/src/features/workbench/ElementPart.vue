@@ -50,7 +50,10 @@ const replace = (event: Event) =>
       class="rounded px-1 font-semibold underline decoration-line decoration-2 underline-offset-4 hover:bg-sunk"
       >{{ text }}</PopoverButton
     >
-    <PopoverPanel class="floating absolute top-full left-0 w-80 p-3 font-sans text-sm" @vue:mounted="intoView">
+    <PopoverPanel
+      class="floating absolute top-full left-0 w-80 p-3 font-sans text-sm"
+      @vue:mounted="intoView"
+    >
       <template v-if="element">
         <label class="mb-2 block">
           Name

@@ -65,7 +65,11 @@ function act(name: string, close: () => void) {
         <PopoverButton class="rounded px-0.5 hover:bg-sunk" :disabled="others.length === 0">{{
           part.text
         }}</PopoverButton>
-        <PopoverPanel v-slot="{ close }" class="floating absolute top-full left-0 w-56 p-1 font-sans text-sm" @vue:mounted="intoView">
+        <PopoverPanel
+          v-slot="{ close }"
+          class="floating absolute top-full left-0 w-56 p-1 font-sans text-sm"
+          @vue:mounted="intoView"
+        >
           <button
             v-for="one in others"
             :key="one.name"

@@ -90,7 +90,10 @@ function toColumn(close: () => void, chosen?: string) {
       <template v-else-if="secret">••••••</template>
       <template v-else>{{ value || '(empty)' }}</template>
     </PopoverButton>
-    <PopoverPanel class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm" @vue:mounted="intoView">
+    <PopoverPanel
+      class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm"
+      @vue:mounted="intoView"
+    >
       <label class="block">
         {{ input }}
         <select

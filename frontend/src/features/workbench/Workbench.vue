@@ -92,11 +92,12 @@ watch(checking, (on) => {
   if (!on && !picked.value && tab.value === 'check') tab.value = 'rows'
 })
 watch(
-  () => route.query.element,
-  (element) => {
-    const step = test.value?.steps.find((one) => one.element === element)
-    if (step) chosen.value = [step.id]
+  [() => route.query.sentence, () => test.value?.steps.length],
+  ([number]) => {
+    const step = test.value?.steps[Number(number) - 1]
+    if (number && step) chosen.value = [step.id]
   },
+  { immediate: true },
 )
 
 function record(on: boolean, pause = false) {

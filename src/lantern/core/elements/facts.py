@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import json
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -18,6 +17,17 @@ LONGEST = 400
 def tidy(text: object) -> str:
     """Return `text` with runs of white space as one blank, trimmed, at most LONGEST long."""
     return _SPACE.sub(" ", str(text if text is not None else "")).strip()[:LONGEST]
+
+
+def _texts(value: Any, change: Callable[[str], str]) -> Any:  # noqa: ANN401 - any JSON value
+    """Return a JSON value with its texts changed; names of entries stay as they are."""
+    if isinstance(value, str):
+        return change(value)
+    if isinstance(value, dict):
+        return {name: _texts(entry, change) for name, entry in value.items()}
+    if isinstance(value, list | tuple):
+        return [_texts(entry, change) for entry in value]
+    return value
 
 
 @dataclass(frozen=True)
@@ -112,13 +122,9 @@ class Facts:
             "frames": list(self.frames),
         }
 
-    def masked(self, secrets: Iterable[str]) -> Facts:
-        """Return the facts with dots in place of secret values that the page shows."""
-        raw = json.dumps(self.as_json())
-        for secret in secrets:
-            if len(secret) >= 3:
-                raw = raw.replace(json.dumps(secret)[1:-1], "•••")
-        return Facts.read(json.loads(raw))
+    def masked(self, hide: Callable[[str], str]) -> Facts:
+        """Return the facts with `hide` applied to every text in them."""
+        return Facts.read(_texts(self.as_json(), hide))
 
     def brief(self) -> dict[str, Any]:
         """Return what is worth keeping of the facts, without what is empty or of the moment."""

@@ -14,10 +14,15 @@ from dataclasses import dataclass, replace
 from lantern.core.elements.clues import Clue, Element, matching
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.suggesting import shared
 
 SEED = 5
 TRIALS = 3
 """How often each mutation is tried, with other random choices each time."""
+NEAR = 150
+"""Nodes of a page that are changed."""
+MOST_SETS = 40
+"""Sets of clues that are tried when a stronger one is looked for."""
 
 Nodes = list[Facts]
 Mutate = Callable[[Nodes, int, random.Random], Nodes]
@@ -216,6 +221,54 @@ class Strength:
         return next(iter(self.lost), "")
 
 
+class Worlds:
+    """A page's nodes after each mutation, for trying any number of clue sets on them.
+
+    Of a large page the NEAR nodes around the target count: what is far away and shares nothing
+    with it stays out of reach of its clues. The same seed gives the same worlds.
+    """
+
+    def __init__(self, nodes: Sequence[Facts], handle: int, *, seed: int = SEED) -> None:
+        target = next((node for node in nodes if node.handle == handle), None)
+        if target is None:
+            raise ValueError(f"no node has the handle {handle}")
+        self._tag, self._handle = target.tag, handle
+        near = _around(target, nodes)
+        place = near.index(target)
+        self._changed: list[tuple[Mutation, list[Nodes]]] = []
+        for number, mutation in enumerate(MUTATIONS):
+            trials = []
+            for trial in range(TRIALS):
+                chance = random.Random(f"{seed}/{number}/{trial}")  # noqa: S311 - to be repeatable
+                trials.append(mutation.apply(list(near), place, chance))
+            self._changed.append((mutation, trials))
+
+    def strength(self, kind: str, clues: Sequence[Clue]) -> Strength:
+        """Return how many of the changes a set of clues survives."""
+        lost: dict[str, float] = {}
+        for mutation, trials in self._changed:
+            failed = sum(not self._found(kind, clues, nodes) for nodes in trials)
+            if failed:
+                lost[mutation.name] = mutation.weight * failed / len(trials)
+        whole = sum(mutation.weight for mutation in MUTATIONS)
+        ordered = dict(sorted(lost.items(), key=lambda entry: -entry[1]))
+        return Strength(round(1 - sum(lost.values()) / whole, 3), ordered)
+
+    def _found(self, kind: str, clues: Sequence[Clue], nodes: Nodes) -> bool:
+        found = matching(kind, clues, nodes, prefer=self._tag)
+        return len(found) == 1 and found[0].handle == self._handle
+
+
+def _around(target: Facts, nodes: Sequence[Facts]) -> Nodes:
+    """Return the nodes of the target's kind, of a large page those that are most like it."""
+    kind = kind_of(target)
+    same = [node for node in nodes if kind_of(node) == kind or node is target]
+    if len(same) > NEAR:
+        same.sort(key=lambda node: (-shared(target, node), abs(node.order - target.order)))
+        same = sorted(same[:NEAR], key=lambda node: node.order)
+    return same
+
+
 def strength(
     kind: str, clues: Sequence[Clue], nodes: Sequence[Facts], handle: int, *, seed: int = SEED
 ) -> Strength:
@@ -223,48 +276,28 @@ def strength(
 
     The same seed gives the same result. Raises ValueError when the node is not among them.
     """
-    place = next((n for n, node in enumerate(nodes) if node.handle == handle), None)
-    if place is None:
-        raise ValueError(f"no node has the handle {handle}")
-    lost: dict[str, float] = {}
-    for number, mutation in enumerate(MUTATIONS):
-        failed = 0
-        for trial in range(TRIALS):
-            chance = random.Random(f"{seed}/{number}/{trial}")  # noqa: S311 - to be repeatable
-            changed = mutation.apply(list(nodes), place, chance)
-            found = matching(kind, clues, changed, prefer=nodes[place].tag)
-            failed += not (len(found) == 1 and found[0].handle == handle)
-        if failed:
-            lost[mutation.name] = mutation.weight * failed / TRIALS
-    whole = sum(mutation.weight for mutation in MUTATIONS)
-    ordered = dict(sorted(lost.items(), key=lambda entry: -entry[1]))
-    return Strength(round(1 - sum(lost.values()) / whole, 3), ordered)
-
-
-def strength_of(element: Element, nodes: Sequence[Facts], handle: int) -> Strength:
-    """Return the strength of an element's clues; see `strength`."""
-    return strength(element.kind, element.clues, nodes, handle)
+    return Worlds(nodes, handle, seed=seed).strength(kind, clues)
 
 
 def stronger(
-    element: Element, nodes: Sequence[Facts], handle: int, *, most: int = 60
+    element: Element, nodes: Sequence[Facts], worlds: Worlds, handle: int
 ) -> tuple[tuple[Clue, ...], Strength] | None:
     """Return the strongest other set of at most two of the clues at hand, if it is stronger.
 
-    Only sets that find the node alone are considered, at most `most` of them.
+    Only sets that find the node alone are considered, at most MOST_SETS of them.
     """
-    now = strength_of(element, nodes, handle)
-    near = [node for node in nodes if kind_of(node) == element.kind]
+    best_share = worlds.strength(element.kind, element.clues).share
+    same = [node for node in nodes if kind_of(node) == element.kind]
     tag = next(node.tag for node in nodes if node.handle == handle)
     known = list(dict.fromkeys([*element.clues, *element.spare]))
     sets: list[tuple[Clue, ...]] = [(one,) for one in known]
     sets += [(a, b) for n, a in enumerate(known) for b in known[n + 1 :]]
     best: tuple[tuple[Clue, ...], Strength] | None = None
-    for clues in sets[:most]:
-        found = matching(element.kind, clues, near, prefer=tag)
+    for clues in sets[:MOST_SETS]:
+        found = matching(element.kind, clues, same, prefer=tag)
         if len(found) != 1 or found[0].handle != handle:
             continue
-        its = strength(element.kind, clues, near, handle)
-        if its.share > max(now.share, best[1].share if best else 0.0):
-            best = clues, its
+        its = worlds.strength(element.kind, clues)
+        if its.share > best_share:
+            best, best_share = (clues, its), its.share
     return best

@@ -101,14 +101,17 @@ def lookalikes(target: Facts, others: Sequence[Facts]) -> tuple[Facts, ...]:
     if not others:
         return ()
 
-    def alike(facts: Facts) -> tuple[int, int]:
-        shared = sum(facts.get(fact) == target.get(fact) for fact in _SHARED)
-        return -shared, abs(facts.order - target.order)
-
-    near = sorted(others, key=alike)[:MOST_COMPARED]
+    near = sorted(
+        others, key=lambda facts: (-shared(target, facts), abs(facts.order - target.order))
+    )[:MOST_COMPARED]
     page = Page([target, *near])
     ranked = sorted(near, key=lambda facts: -likeness(target, facts, page))
     return tuple(ranked[:MOST_LOOKALIKES])
+
+
+def shared(one: Facts, other: Facts) -> int:
+    """Return how many of the facts that mostly tell nodes apart are equal; quick to find out."""
+    return sum(one.get(fact) == other.get(fact) for fact in _SHARED)
 
 
 _SHARED = ("name", "label", "text", "section", "column", "field name")
@@ -124,8 +127,8 @@ def _options(
         value = target.get(fact)
         if fact == "frames" and target.frames:
             value = target.frames[-1]
-        if not isinstance(value, str) or not value:
-            continue
+        if not isinstance(value, str) or not value or "${" in value:
+            continue  # what a page shows must never be taken for a name of ours
         if fact in ("id", "field name", "test id"):
             cost += {"noise": 20.0, "counted": 3.0, "": 0.0}[how_made(value)]
         elif fact in NUMBERED and any(letter.isdigit() for letter in value):
@@ -145,7 +148,11 @@ def _row_options(
     if "row" in avoid:
         return []
     heads = {cell: head for head, cell in reversed(list(target.cells.items())) if head}
-    own = [cell for cell in dict.fromkeys(target.row) if cell and cell != target.text]
+    own = [
+        cell
+        for cell in dict.fromkeys(target.row)
+        if cell and cell != target.text and "${" not in cell
+    ]
     taken = {cell for facts in others for cell in facts.row}
     alone = [cell for cell in own if cell not in taken] or own
     alone = sorted(alone, key=lambda cell: (_is_figure(cell), any(map(str.isdigit, cell))))

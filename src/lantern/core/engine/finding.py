@@ -126,15 +126,19 @@ def _unready(element: Element, aimed: Aimed, limit: float) -> StepFailed:
 
 
 def _not_found(element: Element, limit: float) -> Play[StepFailed]:
-    candidates = yield Nearby(KINDS[element.kind].selector)
+    candidates = yield Nearby()
     near = nearest_to(element, candidates)
     message = f"The {element.kind} “{element.name}” was not on the page within {limit:g} s."
+    found = element.among(candidates)
+    if len(found) == 1 and doubted(element, found[0], candidates):
+        name = found[0].name or found[0].label or found[0].text or found[0].tag
+        message += f" Its clues lead to “{name}”, which looks like another thing."
     if near is None:
         return StepFailed("not found", message, hint="Nothing on the page is like it.")
     name = near.facts.name or near.facts.label or near.facts.text or near.facts.tag
     differs = "; ".join(near.differs) or "it was only there too late"
     return StepFailed(
         "not found",
-        f"{message} The nearest thing there is “{name}” ({near.score:.0%} alike): {differs}.",
+        f"{message} The nearest thing there is “{name}” ({near.score:.0%} likely): {differs}.",
         found=name,
     )

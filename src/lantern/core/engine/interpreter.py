@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
@@ -140,11 +141,17 @@ def _result(
         found=safe(failure.found if failure else evidence.found),
         used=round(used, 3),
         limit=limit,
-        lookups=tuple(evidence.lookups),
+        lookups=tuple(_safe_lookup(lookup, safe) for lookup in evidence.lookups),
         picture=evidence.picture,
         box=evidence.box,
         files=tuple(evidence.files),
     )
+
+
+def _safe_lookup(lookup: dict[str, Any], safe: Callable[[str], str]) -> dict[str, Any]:
+    """Return the evidence of a lookup without the secrets that its clues may hold."""
+    clues = [clue | {"clue": safe(clue["clue"])} for clue in lookup["clues"]]
+    return lookup | {"clues": clues}
 
 
 def effective(step: Step, settings: Settings) -> tuple[float, str]:

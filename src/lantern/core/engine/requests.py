@@ -268,9 +268,7 @@ class Wait:
 
 @dataclass(frozen=True)
 class Nearby:
-    """List the nodes of the page that an element could be mixed up with. Answer: Facts list."""
-
-    selector: str
+    """List all that is recognised on the page. Answer: Facts list."""
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.suggesting import propose_name, suggest
 from lantern.core.recording.events import Event, EventType
 from lantern.core.steps.actions.navigating import title_pattern
-from lantern.core.values.templates import literal
+from lantern.core.values.templates import literal, masked, named
 
 _EDITING_KEYS = frozenset("acvxzy")
 _CONTAINERS = frozenset(
@@ -39,6 +39,26 @@ class Proposal:
     box: Box
     seen: Facts | None = None
     lookalikes: tuple[Facts, ...] = ()
+
+    def without(self, secrets: Mapping[str, str]) -> Proposal:
+        """Return the proposal with secrets by their names in clues, and masked in all else."""
+
+        def hide(text: str) -> str:
+            return masked(text, secrets)
+
+        def name_them(clues: tuple[Clue, ...]) -> tuple[Clue, ...]:
+            return tuple(replace(clue, value=named(clue.value, secrets)) for clue in clues)
+
+        if not secrets:
+            return self
+        return replace(
+            self,
+            name=hide(self.name),
+            clues=name_them(self.clues),
+            spare=name_them(self.spare),
+            seen=self.seen and self.seen.masked(hide),
+            lookalikes=tuple(facts.masked(hide) for facts in self.lookalikes),
+        )
 
 
 @dataclass(frozen=True)

@@ -118,3 +118,11 @@ def masked(text: str, secrets: Mapping[str, str]) -> str:
         if len(value) >= 3:
             text = text.replace(value, MASK)
     return text
+
+
+def named(text: str, secrets: Mapping[str, str]) -> str:
+    """Return a template for a text in which secret values stand by their names."""
+    for name, value in sorted(secrets.items(), key=lambda entry: len(entry[1]), reverse=True):
+        if len(value) >= 3:
+            text = text.replace(value, f"${{secret.{name}}}")
+    return text

@@ -13,7 +13,7 @@ from lantern.core.elements.clues import OPERATORS, POSITION, VIEW, Clue, Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import KINDS, kind_of
 from lantern.core.elements.repair import propose, repaired, verdict
-from lantern.core.elements.strength import strength_of, stronger
+from lantern.core.elements.strength import Worlds, stronger
 from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
 from lantern.core.problems import Missing
 from lantern.store import elements, pages
@@ -25,7 +25,7 @@ from lantern.web.shapes import ById, ByKey, Done, ElementOut, RenameAsk
 from lantern.web.views.tests import element_out
 
 api = blueprint("elements")
-Uses = dict[str, list[tuple[int, str, int]]]
+Uses = elements.Uses
 FACTS = tuple(dict.fromkeys((*IDENTIFYING, *NARROWING, "right of", "below", POSITION)))
 """Facts that a person may choose for a clue; others are taken as attributes of that name."""
 
@@ -36,7 +36,7 @@ def share(box: Box) -> list[float]:
     return [box.x / width, box.y / height, box.width / width, box.height / height]
 
 
-def _uses(found: Iterable[tuple[int, str, int]]) -> list[shapes.Use]:
+def _uses(found: Iterable[tuple[int, str, list[int]]]) -> list[shapes.Use]:
     return [shapes.Use(test=test, name=name, steps=steps) for test, name, steps in found]
 
 
@@ -210,9 +210,9 @@ def _strength(draft: Element, saved: Sequence[tables.SavedPage]) -> shapes.Stren
         found = draft.among(nodes)
         if len(found) != 1:
             continue
-        near = [facts for facts in nodes if kind_of(facts) == draft.kind]
-        its = strength_of(draft, near, found[0].handle)
-        better = stronger(draft, near, found[0].handle)
+        worlds = Worlds(nodes, found[0].handle)
+        its = worlds.strength(draft.kind, draft.clues)
+        better = stronger(draft, nodes, worlds, found[0].handle)
         return shapes.StrengthOut(
             share=its.share,
             lost=list(its.lost)[:5],
@@ -261,7 +261,7 @@ def _page_at(session: Session, result: tables.Result) -> tables.SavedPage | None
     """Return the page that was saved when the step failed."""
     query = (
         select(tables.SavedPage)
-        .filter_by(run_id=result.row.run_id, step_id=result.step_id)
+        .filter_by(row_id=result.row_id, step_id=result.step_id)
         .order_by(tables.SavedPage.id.desc())
     )
     return session.scalars(query).first()

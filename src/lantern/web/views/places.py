@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import urllib.request
 from typing import Literal
+from urllib.parse import urlencode
 
 from flask import Response
 from sqlalchemy import select, text
@@ -239,29 +240,13 @@ def search(query: shapes.SearchAsk) -> Response:
         ):
             title = f"Run {run.id} of {run.test_name}"
             found.append(_found("run", title, run.state, f"/runs/{run.id}"))
-        found += _elements(
-            session.scalars(
-                select(Element).filter(Element.name.ilike(like)).order_by(Element.name).limit(5)
-            ).all(),
-            session.scalars(select(Test)).all(),
-        )
-    return reply(shapes.SearchOut(found=found))
-
-
-def _elements(elements: object, tests: object) -> list[shapes.Found]:
-    """Return elements as found things; each leads to a test that uses it."""
-    found = []
-    for element in elements:  # type: ignore[attr-defined]
-        users = [
-            test
-            for test in tests  # type: ignore[attr-defined]
-            if any(step.get("element") == element.id for step in test.body.get("steps", []))
-        ]
-        if users:
+        for element in session.scalars(
+            select(Element).filter(Element.name.ilike(like)).order_by(Element.name).limit(5)
+        ):
+            link = "/pages?" + urlencode({"page": element.page, "element": element.id})
             detail = f"{element.kind} on {element.page or 'no page'}"
-            link = f"/tests/{users[0].id}?element={element.id}"
             found.append(_found("element", element.name, detail, link))
-    return found
+    return reply(shapes.SearchOut(found=found))
 
 
 def _found(

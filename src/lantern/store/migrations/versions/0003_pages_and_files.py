@@ -44,6 +44,7 @@ def upgrade() -> None:
         sa.Column("picture", sa.String(length=64), server_default="", nullable=False),
         sa.Column("test_id", sa.Integer(), nullable=True),
         sa.Column("run_id", sa.Integer(), nullable=True),
+        sa.Column("row_id", sa.Integer(), nullable=True),
         sa.Column("step_id", sa.String(length=32), server_default="", nullable=False),
         sa.Column("at", sa.DateTime(timezone=True), server_default=NOW, nullable=False),
         sa.ForeignKeyConstraint(
@@ -55,9 +56,15 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(
             ["run_id"], ["runs.id"], name=op.f("fk_saved_pages_run_id_runs"), ondelete="CASCADE"
         ),
+        sa.ForeignKeyConstraint(
+            ["row_id"],
+            ["run_rows.id"],
+            name=op.f("fk_saved_pages_row_id_run_rows"),
+            ondelete="CASCADE",
+        ),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_saved_pages")),
     )
-    for column in ("page", "test_id", "run_id"):
+    for column in ("page", "test_id", "run_id", "row_id"):
         op.create_index(op.f(f"ix_saved_pages_{column}"), "saved_pages", [column])
 
 
