@@ -96,7 +96,10 @@ defineExpose({ nodes })
 </script>
 
 <template>
-  <div class="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_21rem]" data-role="still">
+  <div
+    class="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_21rem] max-[1150px]:grid-cols-[minmax(0,1fr)_17rem]"
+    data-role="still"
+  >
     <div class="min-h-0 overflow-auto bg-sunk p-2">
       <Trouble :error="page.error.value" />
       <LitPicture

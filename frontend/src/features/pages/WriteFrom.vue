@@ -53,7 +53,7 @@ async function act(steps: Act[]) {
     @close="$emit('close')"
   >
     <label class="mb-2 flex items-center gap-2 text-sm">
-      to the test
+      <span class="whitespace-nowrap">to the test</span>
       <select v-model="test" class="field" aria-label="Test">
         <option v-for="one in tests.data.value?.tests" :key="one.id" :value="one.id">{{ one.name }}</option>
       </select>

@@ -16,6 +16,24 @@ const query = useQuery({
 const chosen = ref(0)
 const repairs = computed(() => query.data.value)
 const proposal = computed(() => repairs.value?.proposals[chosen.value])
+const sides = computed(() => [
+  {
+    words: 'Then',
+    digest: repairs.value?.before ?? '',
+    box: repairs.value?.before_box ?? null,
+    name: repairs.value?.element?.name,
+  },
+  {
+    words: 'Now',
+    digest: repairs.value?.picture ?? '',
+    box: proposal.value?.box ?? null,
+    name: proposal.value?.name,
+  },
+])
+const evidence = computed((): [string, string[]][] => [
+  ['Agrees', proposal.value?.agrees ?? []],
+  ['Differs', proposal.value?.differs ?? []],
+])
 const accepted = ref(false)
 
 async function accept() {
@@ -67,37 +85,21 @@ async function accept() {
         </button>
       </div>
       <div v-if="proposal" class="grid grid-cols-2 gap-3 text-sm">
-        <div>
-          <p class="text-xs text-soft">Then</p>
+        <div v-for="side in sides" :key="side.words">
+          <p class="text-xs text-soft">{{ side.words }}</p>
           <LitPicture
-            v-if="repairs.before"
-            :digest="repairs.before"
+            v-if="side.digest"
+            :digest="side.digest"
             :boxes="[]"
-            :lit="repairs.before_box ?? null"
-            :name="repairs.element.name"
+            :lit="side.box"
+            :name="side.name"
           />
           <p v-else class="text-soft">No picture was kept.</p>
         </div>
-        <div>
-          <p class="text-xs text-soft">Now</p>
-          <LitPicture
-            v-if="repairs.picture"
-            :digest="repairs.picture"
-            :boxes="[]"
-            :lit="proposal.box"
-            :name="proposal.name"
-          />
-        </div>
-        <div>
-          <p class="text-xs text-soft">Agrees</p>
+        <div v-for="[heading, lines] in evidence" :key="heading">
+          <p class="text-xs text-soft">{{ heading }}</p>
           <ul>
-            <li v-for="words in proposal.agrees" :key="words" class="wrap-anywhere">{{ words }}</li>
-          </ul>
-        </div>
-        <div>
-          <p class="text-xs text-soft">Differs</p>
-          <ul>
-            <li v-for="words in proposal.differs" :key="words" class="wrap-anywhere">{{ words }}</li>
+            <li v-for="words in lines" :key="words" class="wrap-anywhere">{{ words }}</li>
           </ul>
         </div>
       </div>

@@ -6,6 +6,7 @@ import { computed } from 'vue'
 import { api, ask, pictureUrl } from '@/api/client'
 import { useFiles } from '@/api/queries'
 import { complain } from '@/shared/notes'
+import { readFile } from '@/shared/readFile'
 
 /** The files that this test gives to pages. */
 const props = defineProps<{ test: number; fixed: boolean }>()
@@ -13,14 +14,6 @@ const queries = useQueryClient()
 const files = useFiles(computed(() => props.test))
 const path = computed(() => ({ params: { path: { id: props.test } } }))
 
-function read(file: File): Promise<string> {
-  return new Promise((resolve, reject) => {
-    const reader = new FileReader()
-    reader.onload = () => resolve(String(reader.result).split(',')[1] ?? '')
-    reader.onerror = () => reject(reader.error)
-    reader.readAsDataURL(file)
-  })
-}
 async function add(event: Event) {
   const field = event.target as HTMLInputElement
   try {
@@ -29,7 +22,7 @@ async function add(event: Event) {
       await ask(
         api.POST('/api/tests/{id}/files', {
           ...path.value,
-          body: { name: file.name, content: await read(file) },
+          body: { name: file.name, content: await readFile(file) },
         }),
       )
     }

@@ -4,6 +4,7 @@ import { useElementSize, useThrottleFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { complain } from '@/shared/notes'
+import { readFile } from '@/shared/readFile'
 
 import StageDialogBox from './StageDialogBox.vue'
 import { draw } from './drawing'
@@ -190,13 +191,7 @@ async function giveFiles(event: Event) {
     complain(new Error('Files of up to 25 MB can be given to the page.'))
     return
   }
-  const read = (file: File) =>
-    new Promise<{ name: string; content: string }>((resolve, reject) => {
-      const reader = new FileReader()
-      reader.onload = () => resolve({ name: file.name, content: String(reader.result).split(',')[1] ?? '' })
-      reader.onerror = () => reject(reader.error)
-      reader.readAsDataURL(file)
-    })
+  const read = async (file: File) => ({ name: file.name, content: await readFile(file) })
   send({ type: 'files', files: await Promise.all(files.map(read)) })
 }
 

@@ -22,6 +22,7 @@ import { pictureUrl } from '@/api/client'
 import type { Catalogue, Result, Step, Test } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import Draft from '@/shared/Draft.vue'
+import IconButton from '@/shared/IconButton.vue'
 import Picture from '@/shared/Picture.vue'
 
 import Sentence from './Sentence.vue'
@@ -129,6 +130,66 @@ function add(name: string) {
   void props.edits.edit({ do: 'insert', steps: [step], after: near?.id ?? null })
 }
 
+/** The tools above the story, in groups; `on` tells whether one can be used now. */
+const tools = computed(() => {
+  const some = chosen.value.length > 0
+  const one = chosen.value.length === 1 ? chosen.value[0]! : ''
+  const onOne = (act: (id: string) => void) => ({ on: one !== '', act: () => act(one) })
+  return [
+    [
+      {
+        icon: Undo2,
+        label: 'Undo',
+        title: 'Undo (Ctrl Z)',
+        on: props.edits.canUndo.value,
+        act: props.edits.undo,
+      },
+      {
+        icon: Redo2,
+        label: 'Redo',
+        title: 'Redo (Ctrl Y)',
+        on: props.edits.canRedo.value,
+        act: props.edits.redo,
+      },
+    ],
+    [
+      { icon: ArrowUp, label: 'Move up', title: 'Move up (Alt ↑)', on: some, act: () => shift(-1) },
+      { icon: ArrowDown, label: 'Move down', title: 'Move down (Alt ↓)', on: some, act: () => shift(1) },
+      { icon: Copy, label: 'Copy', title: 'Copy (Ctrl D)', on: some, act: copy },
+      { icon: EyeOff, label: 'Switch on or off', on: some, act: toggle },
+      { icon: Split, label: 'New test from the part up to here', ...onOne((id) => emit('split', id)) },
+      { icon: Trash2, label: 'Delete', title: 'Delete (Del)', on: some, act: remove },
+    ],
+    [
+      {
+        icon: MessageSquareText,
+        label: 'Title and comment',
+        title: 'Title and comment of the sentence',
+        ...onOne((id) => (noting.value = noting.value === id ? '' : id)),
+      },
+      {
+        icon: Play,
+        label: 'Play up to here',
+        title: 'Play up to this sentence on the stage',
+        ...onOne((id) => emit('playTo', id)),
+      },
+      {
+        icon: Circle,
+        label: 'Record on from here',
+        title: 'Play up to this sentence on the stage, then record on behind it',
+        ...onOne((id) => emit('recordFrom', id)),
+      },
+      {
+        icon: Replace,
+        label: 'Record in place of these',
+        title: 'Take these sentences out, play up to them, and record what is to stand there instead',
+        on: some,
+        act: () => emit('recordInPlace', [...chosen.value]),
+      },
+    ],
+  ]
+})
+
 function onKey(event: KeyboardEvent) {
   if ((event.target as HTMLElement).closest('input,select,textarea') || props.fixed) return
   const place = order.value.indexOf(chosen.value.at(-1) ?? '')
@@ -167,120 +228,19 @@ function show(step: Step, event: MouseEvent) {
 
 <template>
   <section class="flex min-h-0 flex-col border-l border-line bg-paper" aria-label="Story" @keydown="onKey">
-    <div v-if="!fixed" class="flex items-center gap-0.5 border-b border-line bg-sheet px-2 py-1">
-      <button
-        class="button-bare"
-        aria-label="Undo"
-        title="Undo (Ctrl Z)"
-        :disabled="!edits.canUndo.value"
-        @click="edits.undo()"
-      >
-        <Undo2 :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Redo"
-        title="Redo (Ctrl Y)"
-        :disabled="!edits.canRedo.value"
-        @click="edits.redo()"
-      >
-        <Redo2 :size="16" />
-      </button>
-      <span class="mx-1 h-4 border-l border-line" />
-      <button
-        class="button-bare"
-        aria-label="Move up"
-        title="Move up (Alt ↑)"
-        :disabled="!chosen.length"
-        @click="shift(-1)"
-      >
-        <ArrowUp :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Move down"
-        title="Move down (Alt ↓)"
-        :disabled="!chosen.length"
-        @click="shift(1)"
-      >
-        <ArrowDown :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Copy"
-        title="Copy (Ctrl D)"
-        :disabled="!chosen.length"
-        @click="copy"
-      >
-        <Copy :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Switch on or off"
-        title="Switch on or off"
-        :disabled="!chosen.length"
-        @click="toggle"
-      >
-        <EyeOff :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="New test from the part up to here"
-        title="New test from the part up to here"
-        :disabled="chosen.length !== 1"
-        @click="emit('split', chosen[0]!)"
-      >
-        <Split :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Delete"
-        title="Delete (Del)"
-        :disabled="!chosen.length"
-        @click="remove"
-      >
-        <Trash2 :size="16" />
-      </button>
-      <span class="mx-1 h-4 border-l border-line" />
-      <button
-        class="button-bare"
-        aria-label="Title and comment"
-        title="Title and comment of the sentence"
-        :disabled="chosen.length !== 1"
-        @click="noting = noting === chosen[0] ? '' : chosen[0]!"
-      >
-        <MessageSquareText :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Play up to here"
-        title="Play up to this sentence on the stage"
-        :disabled="chosen.length !== 1"
-        @click="emit('playTo', chosen[0]!)"
-      >
-        <Play :size="16" />
-      </button>
-      <button
-        class="button-bare"
-        aria-label="Record on from here"
-        title="Play up to this sentence on the stage, then record on behind it"
-        :disabled="chosen.length !== 1"
-        @click="emit('recordFrom', chosen[0]!)"
-      >
-        <Circle :size="16" />
-      </button>
-      <button
-        v-if="chosen.length > 1"
-        class="button-bare"
-        aria-label="Record in place of these"
-        title="Take these sentences out, play up to them, and record what is to stand there instead"
-        @click="emit('recordInPlace', [...chosen])"
-      >
-        <Replace :size="16" />
-      </button>
-      <button v-if="idle" class="button-bare" title="Remove presses that did nothing" @click="emit('sweep')">
-        <BrushCleaning :size="16" /> Sweep {{ idle }}
-      </button>
+    <div v-if="!fixed" class="flex flex-wrap items-center gap-0.5 border-b border-line bg-sheet px-2 py-1">
+      <template v-for="(group, place) in tools" :key="place">
+        <span v-if="place" class="mx-1 h-4 border-l border-line" />
+        <IconButton
+          v-for="tool in group"
+          :key="tool.label"
+          :icon="tool.icon"
+          :label="tool.label"
+          :title="tool.title"
+          :disabled="!tool.on"
+          @click="tool.act"
+        />
+      </template>
       <Menu as="div" class="relative ml-auto">
         <MenuButton class="button-bare"><Plus :size="16" /> Sentence</MenuButton>
         <MenuItems class="floating absolute right-0 max-h-96 w-60 overflow-auto p-1">
@@ -302,6 +262,12 @@ function show(step: Step, event: MouseEvent) {
         </MenuItems>
       </Menu>
     </div>
+    <p v-if="idle && !fixed" class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm">
+      {{ idle === 1 ? 'One press did nothing on its page.' : `${idle} presses did nothing on their pages.` }}
+      <button class="button-bare ml-auto" title="Remove them; this can be undone" @click="emit('sweep')">
+        <BrushCleaning :size="16" /> Sweep {{ idle }}
+      </button>
+    </p>
     <div ref="list" class="min-h-0 flex-1 overflow-auto pb-40" data-role="story">
       <div v-if="test.steps.length === 0" class="px-8 py-12 text-center text-soft">
         <p class="mb-2 font-story text-lg text-ink">The story is still empty</p>
@@ -401,7 +367,7 @@ function show(step: Step, event: MouseEvent) {
     </div>
     <div
       v-if="preview"
-      class="floating pointer-events-none fixed right-[30.5rem] w-96 p-1"
+      class="floating pointer-events-none fixed right-[30.5rem] max-[1150px]:right-[24.5rem] w-96 p-1"
       :style="{ top: `${preview.top}px` }"
     >
       <p class="px-1 text-xs text-soft">When it was recorded</p>

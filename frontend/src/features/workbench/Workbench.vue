@@ -298,7 +298,9 @@ function rename(name: string) {
           </button>
         </template>
       </div>
-      <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_30rem]">
+      <div
+        class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_30rem] max-[1150px]:grid-cols-[minmax(0,1fr)_24rem]"
+      >
         <div class="flex min-h-0 flex-col">
           <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
             <LivePicture :key="runId" :path="`/api/live/run/${runId}`" />
