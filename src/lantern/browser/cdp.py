@@ -35,6 +35,10 @@ class CommandFailed(BrowserError):
     """The browser refused a command; the message is the browser's own."""
 
 
+class DialogOpen(BrowserError):
+    """The page does not answer because a browser dialog is open."""
+
+
 class NoAnswer(BrowserError):
     """The browser did not answer a command in time."""
 

@@ -1,4 +1,4 @@
-"""One window of the application under test: its probe, its input, its pictures and its noise."""
+"""One window of the application under test: its probe, its frames, its pictures, its dialogs."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import json
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from time import monotonic
@@ -15,39 +15,19 @@ from typing import Any
 from urllib.parse import urlsplit
 
 from lantern.browser.cdp import (
-    BrowserError,
     BrowserGone,
     CommandFailed,
     Connection,
+    DialogOpen,
     NoAnswer,
     answer,
 )
-from lantern.browser.keys import Key, key_of, modifiers_of
+from lantern.browser.hands import Hands
+from lantern.browser.traffic import Traffic
 
 WORLD = "lantern"
 BINDING = "lanternReport"
-MOST_NOISE = 200
 MOST_FRAMES = 20
-DRAG_BEGINS = 0.3
-"""Seconds in which the browser tells that it drags something itself."""
-
-
-class DialogOpen(BrowserError):
-    """The page does not answer because a browser dialog is open."""
-
-
-@dataclass
-class Noise:
-    """What the page itself complained about: console errors and failed requests."""
-
-    console: list[str] = field(default_factory=list)
-    requests: list[str] = field(default_factory=list)
-
-    def take(self) -> tuple[list[str], list[str]]:
-        """Return what has come since the last call."""
-        console, self.console = self.console, []
-        requests, self.requests = self.requests, []
-        return console, requests
 
 
 @dataclass(frozen=True)
@@ -65,7 +45,7 @@ def probe_source() -> str:
     return files("lantern.browser").joinpath("probe.js").read_text(encoding="utf-8")
 
 
-class Page:
+class Page(Hands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
     def __init__(
@@ -76,11 +56,8 @@ class Page:
         self.title = self.address = ""
         self.dialog: Dialog | None = None
         self.chooser: dict[str, Any] | None = None
-        self.dragged: dict[str, Any] | None = None
-        self._drag_over = False
-        self.noise = Noise()
+        self.traffic = Traffic(lambda: self.main_frame, self._wake)
         self.gone = threading.Event()
-        self.status = 0
         self.main_frame = ""
         self.probe_tail = ""
         self.on_picture: Callable[[bytes], None] | None = None
@@ -89,8 +66,6 @@ class Page:
         self._worlds: dict[str, int] = {}
         self._world_frames: dict[int, str] = {}
         self._frame_names: dict[str, tuple[str, str]] = {}
-        self._under_way: set[str] = set()
-        self.last_request = 0.0
         self._ready = threading.Condition()
         self._loading = False
         self._prepared: Future[dict[str, Any]] | None = None
@@ -99,13 +74,7 @@ class Page:
             "Runtime.executionContextDestroyed": self._world_gone,
             "Runtime.executionContextsCleared": lambda _: self._clear_worlds(),
             "Runtime.bindingCalled": self._reported,
-            "Runtime.consoleAPICalled": self._console,
-            "Runtime.exceptionThrown": self._thrown,
-            "Log.entryAdded": self._logged,
-            "Network.requestWillBeSent": self._requested,
-            "Network.responseReceived": self._response,
-            "Network.loadingFinished": lambda params: self._loaded(params),
-            "Network.loadingFailed": self._failed,
+            **self.traffic.handlers,
             "Page.frameNavigated": self._navigated,
             "Page.navigatedWithinDocument": self._moved_within,
             "Page.frameStartedNavigating": lambda params: self._load(params, loading=True),
@@ -233,7 +202,7 @@ class Page:
 
     def navigate(self, address: str, limit: float) -> tuple[int, str]:
         """Open an address and wait for its document; returns (HTTP status, error in words)."""
-        self.status = 0
+        self.traffic.status = 0
         with self._ready:
             self._loading = True
         try:
@@ -245,7 +214,21 @@ class Page:
                 self._loading = False
             return 0, str(result["errorText"]).removeprefix("net::")
         self.settled(limit)
-        return self.status, ""
+        return self.traffic.status, ""
+
+    def history(self, to: str, limit: float) -> None:
+        """Go back, forward or load anew ("reload"), and wait for the document."""
+        if to == "reload":
+            with self._ready:
+                self._loading = True
+            self.call("Page.reload")
+        else:
+            listed = self.call("Page.getNavigationHistory")
+            place = listed["currentIndex"] + (1 if to == "forward" else -1)
+            if not 0 <= place < len(listed["entries"]):
+                return
+            self.call("Page.navigateToHistoryEntry", entryId=listed["entries"][place]["id"])
+        self.after_input(limit)
 
     def settled(self, limit: float) -> bool:
         """Wait until no navigation is under way; tells whether that came about in time."""
@@ -255,7 +238,7 @@ class Page:
 
     def answered(self, limit: float) -> bool:
         """Wait until no answer to a request is waited for; tells whether that came about."""
-        return self._wait(lambda: not self._under_way or self.gone.is_set(), limit)
+        return self._wait(lambda: not self.traffic.under_way or self.gone.is_set(), limit)
 
     def quiet(self, time: float, limit: float) -> bool:
         """Wait until nothing has changed for `time` seconds and no answer is waited for.
@@ -272,7 +255,7 @@ class Page:
                 continue
             except DialogOpen:
                 return True
-            if still and not self._under_way:
+            if still and not self.traffic.under_way:
                 return True
         return False
 
@@ -286,54 +269,6 @@ class Page:
             pass  # the document is being replaced, or a dialog or closed window is the effect
         self.settled(limit)
 
-    # -- input -------------------------------------------------------------------------------
-
-    def mouse(self, kind: str, x: float, y: float, **more: object) -> Future[dict[str, Any]]:
-        """Send a mouse event (mousePressed, mouseReleased, mouseMoved, mouseWheel)."""
-        return self.post("Input.dispatchMouseEvent", type=kind, x=x, y=y, **more)
-
-    def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
-        """Press and release the mouse at a point, `count` times in a row."""
-        last = self.mouse("mouseMoved", x, y)
-        for number in range(1, count + 1):
-            for kind in ("mousePressed", "mouseReleased"):
-                last = self.mouse(kind, x, y, button=button, clickCount=number)
-        self._input_done(last)
-
-    def point_at(self, x: float, y: float) -> None:
-        """Move the mouse to a point; what the page shows under a mouse stays until it moves."""
-        self._input_done(self.mouse("mouseMoved", x, y))
-
-    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
-        """Press at a point, move to another and let go; also where the browser itself drags."""
-        self.pointer("mouseMoved", *start)
-        self.pointer("mousePressed", *start, button="left", buttons=1, clickCount=1)
-        for number, share in enumerate((0.1, 0.3, 0.6, 0.9, 1.0, 1.0)):
-            x = start[0] + (end[0] - start[0]) * share
-            y = start[1] + (end[1] - start[1]) * share
-            answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", 15.0)
-            if number == 1:  # by now the browser says so if it drags by itself
-                self._wait(lambda: self.dragged is not None, DRAG_BEGINS)
-        last = self.pointer("mouseReleased", *end, button="left", clickCount=1)
-        self._input_done(last)
-
-    def pointer(self, kind: str, x: float, y: float, **more: Any) -> Future[dict[str, Any]]:  # noqa: ANN401 - as the protocol has it
-        """Send a mouse event, as a drag event while the browser itself drags something."""
-        dragged = self.dragged
-        if dragged is None:
-            return self.mouse(kind, x, y, **more)
-        data = {"x": x, "y": y, "data": dragged, "modifiers": more.get("modifiers", 0)}
-        if kind == "mouseMoved":
-            first = not self._drag_over
-            self._drag_over = True
-            if first:
-                self.post("Input.dispatchDragEvent", type="dragEnter", **data)
-            return self.post("Input.dispatchDragEvent", type="dragOver", **data)
-        if kind == "mouseReleased":
-            self.dragged, self._drag_over = None, False
-            self.post("Input.dispatchDragEvent", type="drop", **data)
-        return self.mouse(kind, x, y, **more)
-
     def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
         """Give files to a file field; it reports the change as if a person had chosen them."""
         world = self._worlds.get(frame or self.main_frame)
@@ -345,60 +280,6 @@ class Page:
         if "objectId" not in found:
             raise CommandFailed("The field went away.")
         self.call("DOM.setFileInputFiles", files=paths, objectId=found["objectId"])
-        self.after_input()
-
-    def history(self, to: str, limit: float) -> None:
-        """Go back, forward or load anew ("reload"), and wait for the document."""
-        if to == "reload":
-            with self._ready:
-                self._loading = True
-            self.call("Page.reload")
-        else:
-            listed = self.call("Page.getNavigationHistory")
-            place = listed["currentIndex"] + (1 if to == "forward" else -1)
-            if not 0 <= place < len(listed["entries"]):
-                return
-            self.call("Page.navigateToHistoryEntry", entryId=listed["entries"][place]["id"])
-        self.after_input(limit)
-
-    def press_key(self, keys: str) -> None:
-        """Press a key with its modifiers, for example "Control+Enter"."""
-        *held, name = keys.split("+") if not keys.endswith("+") else [*keys[:-1].split("+"), "+"]
-        held = [modifier for modifier in held if modifier]
-        self._input_done(self.key(key_of(name), modifiers_of(held)))
-
-    def key(self, key: Key, modifiers: int = 0) -> Future[dict[str, Any]]:
-        """Send the events of one key; returns the future answer of the last."""
-        typed = key.text if not modifiers & 7 else ""  # with Alt, Control or Meta nothing is typed
-        shape = {"key": key.key, "code": key.code, "windowsVirtualKeyCode": key.number}
-        down = "keyDown" if typed else "rawKeyDown"
-        self.post(
-            "Input.dispatchKeyEvent",
-            type=down,
-            modifiers=modifiers,
-            **shape,
-            **({"text": typed} if typed else {}),
-        )
-        return self.post("Input.dispatchKeyEvent", type="keyUp", modifiers=modifiers, **shape)
-
-    def type_text(self, text: str) -> None:
-        """Type a text where the focus is: as keys where a keyboard has them, else inserted."""
-        last: Future[dict[str, Any]] | None = None
-        if len(text) <= 80 and text.isascii() and text.isprintable():
-            for letter in text:
-                last = self.key(key_of(letter))
-        elif text:
-            last = self.post("Input.insertText", text=text)
-        if last is not None:
-            self._input_done(last)
-
-    def _input_done(self, last: Future[dict[str, Any]]) -> None:
-        """Wait for input to be taken; a dialog or a closed window is an effect of it as well."""
-        try:
-            answer(last, "an input", 15.0)
-        except (DialogOpen, BrowserGone, CommandFailed):
-            if self.connection.closed.is_set():
-                raise
         self.after_input()
 
     def answer_dialog(self, accept: bool, text: str = "") -> Dialog | None:
@@ -482,47 +363,6 @@ class Page:
         event["frame"] = "" if frame == self.main_frame else frame
         event["window"] = self.target
         self.on_report(event)
-
-    def _console(self, params: dict[str, Any]) -> None:
-        if params["type"] in ("error", "assert"):
-            words = [str(arg.get("value", arg.get("description", ""))) for arg in params["args"]]
-            self._note(self.noise.console, " ".join(words))
-
-    def _thrown(self, params: dict[str, Any]) -> None:
-        details = params["exceptionDetails"]
-        text = details.get("exception", {}).get("description") or details.get("text", "")
-        self._note(self.noise.console, text)
-
-    def _logged(self, params: dict[str, Any]) -> None:
-        entry = params["entry"]
-        if entry["level"] == "error" and entry["source"] != "network":
-            self._note(self.noise.console, entry["text"])
-
-    def _response(self, params: dict[str, Any]) -> None:
-        response = params["response"]
-        if params.get("type") == "Document" and params.get("frameId") == self.main_frame:
-            self.status = int(response["status"])
-        if response["status"] >= 400:
-            self._note(self.noise.requests, f"{response['status']} {response['url']}")
-
-    def _requested(self, params: dict[str, Any]) -> None:
-        self.last_request = monotonic()
-        if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
-            self._under_way.add(params["requestId"])
-
-    def _loaded(self, params: dict[str, Any]) -> None:
-        self._under_way.discard(params["requestId"])
-        self._wake()
-
-    def _failed(self, params: dict[str, Any]) -> None:
-        self._loaded(params)
-        if not params.get("canceled"):
-            self._note(self.noise.requests, f"{params['errorText']} ({params['type']})")
-
-    @staticmethod
-    def _note(notes: list[str], text: str) -> None:
-        if len(notes) < MOST_NOISE:
-            notes.append(text[:500])
 
     def _navigated(self, params: dict[str, Any]) -> None:
         frame = params["frame"]

@@ -6,9 +6,9 @@ import json
 import threading
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, CommandFailed, NoAnswer
+from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.chromium import Context
-from lantern.browser.page import DialogOpen, Page
+from lantern.browser.page import Page
 
 FIRST_PICTURE = 0.7
 """Seconds after which a picture is asked for when none came: a page that stands still while its

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, CommandFailed
-from lantern.browser.page import DialogOpen, Page
+from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
+from lantern.browser.page import Page
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import special_selector
 from lantern.core.engine import requests as ask

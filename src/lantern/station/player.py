@@ -7,9 +7,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, NoAnswer
+from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.chromium import Context
-from lantern.browser.page import DialogOpen, Page
+from lantern.browser.page import Page
 from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
@@ -270,7 +270,7 @@ class Player:
         console: list[str] = []
         requests: list[str] = []
         for page in list(self.context.pages):
-            more_console, more_requests = page.noise.take()
+            more_console, more_requests = page.traffic.noise.take()
             console += more_console
             requests += more_requests
         self._watcher.step_ends(request.result, console, requests)

@@ -14,9 +14,9 @@ from urllib.parse import urljoin, urlsplit
 
 import structlog
 
-from lantern.browser.cdp import BrowserError, CommandFailed
+from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
 from lantern.browser.chromium import Chromium
-from lantern.browser.page import DialogOpen, Page
+from lantern.browser.page import Page
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.suggesting import propose_name
@@ -366,7 +366,7 @@ class Stage:
             return
         if raw["type"] == "click":
             self._pressed_at = time.monotonic()
-        if raw["type"] == "idle" and page.last_request > self._pressed_at:
+        if raw["type"] == "idle" and page.traffic.last_request > self._pressed_at:
             return  # the page asked its server something: that is an effect
         page.title = str(raw.get("page") or page.title)
         if self.recording:

@@ -19,9 +19,8 @@ from lantern.core.problems import Missing
 from lantern.store import elements, pages
 from lantern.store import models as tables
 from lantern.store.database import tell
-from lantern.web import element_shapes as shapes
+from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
-from lantern.web.shapes import ById, ByKey, Done, ElementOut, RenameAsk
 from lantern.web.views.tests import element_out
 
 api = blueprint("elements")
@@ -112,15 +111,17 @@ def _page(
 
 
 @api.get("/elements/<string:key>", operation_id="getElement", responses={200: shapes.ElementFull})
-def get_element(path: ByKey) -> Response:
+def get_element(path: shapes.ByKey) -> Response:
     """Return an element with all its clues."""
     with services().database.session() as session:
         shape = full(elements.get(session, path.key), elements.uses(session, path.key))
     return reply(shape)
 
 
-@api.patch("/elements/<string:key>", operation_id="renameElement", responses={200: ElementOut})
-def rename_element(path: ByKey, body: RenameAsk) -> Response:
+@api.patch(
+    "/elements/<string:key>", operation_id="renameElement", responses={200: shapes.ElementOut}
+)
+def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
     """Rename an element; every test that uses it reads the new name."""
     with services().database.session() as session:
         row = elements.get(session, path.key)
@@ -133,7 +134,7 @@ def rename_element(path: ByKey, body: RenameAsk) -> Response:
 @api.put(
     "/elements/<string:key>", operation_id="changeElement", responses={200: shapes.ElementFull}
 )
-def change_element(path: ByKey, body: shapes.ElementChange) -> Response:
+def change_element(path: shapes.ByKey, body: shapes.ElementChange) -> Response:
     """Change an element; every test that uses it goes by the new clues from then on."""
     with services().database.session() as session:
         row = elements.get(session, path.key)
@@ -145,8 +146,8 @@ def change_element(path: ByKey, body: shapes.ElementChange) -> Response:
     return reply(shape)
 
 
-@api.delete("/elements/<string:key>", operation_id="deleteElement", responses={200: Done})
-def delete_element(path: ByKey) -> Response:
+@api.delete("/elements/<string:key>", operation_id="deleteElement", responses={200: shapes.Done})
+def delete_element(path: shapes.ByKey) -> Response:
     """Delete an element that no test uses."""
     with services().database.session() as session:
         elements.remove(session, path.key)
@@ -156,7 +157,7 @@ def delete_element(path: ByKey) -> Response:
 @api.post(
     "/elements/<string:key>/merge", operation_id="mergeElement", responses={200: shapes.Changed}
 )
-def merge_element(path: ByKey, body: shapes.MergeAsk) -> Response:
+def merge_element(path: shapes.ByKey, body: shapes.MergeAsk) -> Response:
     """Let all steps that use this element use another one, and delete it."""
     with services().database.session() as session:
         users = elements.uses(session, path.key).get(path.key, [])
@@ -168,7 +169,7 @@ def merge_element(path: ByKey, body: shapes.MergeAsk) -> Response:
 
 
 @api.post("/elements/<string:key>/try", operation_id="tryElement", responses={200: shapes.TriedAll})
-def try_element(path: ByKey, body: shapes.Draft) -> Response:
+def try_element(path: shapes.ByKey, body: shapes.Draft) -> Response:
     """Tell what changed clues find on the pages that earlier runs saved; no browser is needed."""
     with services().database.session() as session:
         row = elements.get(session, path.key)
@@ -226,7 +227,7 @@ def _strength(draft: Element, saved: Sequence[tables.SavedPage]) -> shapes.Stren
 
 
 @api.get("/results/<int:id>/repairs", operation_id="repairs", responses={200: shapes.Repairs})
-def repairs(path: ById) -> Response:
+def repairs(path: shapes.ById) -> Response:
     """Propose what the element of a failed step may be now, from the page saved at the failure."""
     with services().database.session() as session:
         result = session.get(tables.Result, path.id)
@@ -322,7 +323,7 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
 @api.post(
     "/elements/<string:key>/repair", operation_id="acceptRepair", responses={200: shapes.Changed}
 )
-def accept_repair(path: ByKey, body: shapes.RepairAsk) -> Response:
+def accept_repair(path: shapes.ByKey, body: shapes.RepairAsk) -> Response:
     """Let an element be recognised as a node of a saved page from now on."""
     with services().database.session() as session:
         row = elements.get(session, path.key)

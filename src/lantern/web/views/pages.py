@@ -22,16 +22,15 @@ from lantern.core.steps.properties import avoided
 from lantern.store import elements, files, pages, tests
 from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
-from lantern.web import element_shapes as shapes
+from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
-from lantern.web.shapes import ById, Done
 from lantern.web.views.elements import share
 
 api = blueprint("pages")
 
 
 @api.get("/saved-pages/<int:id>", operation_id="getSavedPage", responses={200: shapes.SavedPageOut})
-def saved_page(path: ById) -> Response:
+def saved_page(path: shapes.ById) -> Response:
     """Return a saved page with everything recognised on it."""
     with services().database.session() as session:
         shape = _saved_out(pages.get(session, path.id))
@@ -69,7 +68,7 @@ def _node_out(facts: Facts) -> shapes.NodeOut:
 
 
 @api.get("/saved-pages/<int:id>/places", operation_id="places", responses={200: shapes.Places})
-def places(path: ById) -> Response:
+def places(path: shapes.ById) -> Response:
     """Tell where the elements of a page are on it, for those that are found alone."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
@@ -84,7 +83,7 @@ def places(path: ById) -> Response:
 
 
 @api.get("/runs/<int:id>/pages", operation_id="runPages", responses={200: shapes.RunPages})
-def run_pages(path: ById) -> Response:
+def run_pages(path: shapes.ById) -> Response:
     """List the pages that a run saved."""
     with services().database.session() as session:
         listed = [
@@ -99,7 +98,7 @@ def run_pages(path: ById) -> Response:
 @api.post(
     "/saved-pages/<int:id>/look", operation_id="lookAtNodes", responses={200: shapes.TakenAll}
 )
-def look_at_nodes(path: ById, body: shapes.TakeAsk) -> Response:
+def look_at_nodes(path: shapes.ById, body: shapes.TakeAsk) -> Response:
     """Tell how things of a page would be recognised, and how many nodes that matches there."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
@@ -110,7 +109,7 @@ def look_at_nodes(path: ById, body: shapes.TakeAsk) -> Response:
 @api.post(
     "/saved-pages/<int:id>/take", operation_id="takeElements", responses={200: shapes.TakenAll}
 )
-def take_elements(path: ById, body: shapes.TakeAsk) -> Response:
+def take_elements(path: shapes.ById, body: shapes.TakeAsk) -> Response:
     """Take things of a page in as elements; one that is known already stays as it is."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
@@ -167,8 +166,8 @@ def _taken(element: Element, number: int, nodes: Sequence[Facts]) -> shapes.Take
     )
 
 
-@api.post("/saved-pages/<int:id>/steps", operation_id="addSteps", responses={200: Done})
-def add_steps(path: ById, body: shapes.StepsAsk) -> Response:
+@api.post("/saved-pages/<int:id>/steps", operation_id="addSteps", responses={200: shapes.Done})
+def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
     """Add sentences to the end of a test for things of a saved page."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
@@ -203,7 +202,7 @@ def _file(kept: TestFile) -> shapes.FileOut:
 
 
 @api.get("/tests/<int:id>/files", operation_id="listFiles", responses={200: shapes.FileList})
-def list_files(path: ById) -> Response:
+def list_files(path: shapes.ById) -> Response:
     """List the files kept with a test."""
     with services().database.session() as session:
         listed = [_file(kept) for kept in files.listed(session, path.id)]
@@ -211,7 +210,7 @@ def list_files(path: ById) -> Response:
 
 
 @api.post("/tests/<int:id>/files", operation_id="putFile", responses={200: shapes.FileOut})
-def put_file(path: ById, body: shapes.FileIn) -> Response:
+def put_file(path: shapes.ById, body: shapes.FileIn) -> Response:
     """Keep a file with a test, in place of an older one of that name."""
     try:
         content = base64.b64decode(body.content, validate=True)
@@ -223,7 +222,9 @@ def put_file(path: ById, body: shapes.FileIn) -> Response:
     return reply(shape)
 
 
-@api.delete("/tests/<int:id>/files/<string:name>", operation_id="deleteFile", responses={200: Done})
+@api.delete(
+    "/tests/<int:id>/files/<string:name>", operation_id="deleteFile", responses={200: shapes.Done}
+)
 def delete_file(path: shapes.FileName) -> Response:
     """Remove a file from a test."""
     with services().database.session() as session:

@@ -1,4 +1,4 @@
-"""The shapes of elements and pages that the API takes and gives."""
+"""Elements, pages, repairs, files of tests."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
-from lantern.web.shapes import Shape
+from lantern.web.shapes.base import Shape
 
 
 class ClueIn(Shape):

@@ -1,0 +1,122 @@
+"""Mouse and keys of a window: trusted input, as a person's."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from concurrent.futures import Future
+from typing import Any
+
+from lantern.browser.cdp import BrowserGone, CommandFailed, Connection, DialogOpen, answer
+from lantern.browser.keys import Key, key_of, modifiers_of
+
+DRAG_BEGINS = 0.3
+"""Seconds in which the browser tells that it drags something itself."""
+
+
+class Hands(ABC):
+    """What hands do in a window; the window itself sends the events and waits for their effect.
+
+    `dragged` is what the browser itself is dragging, as it told by an event; None for nothing.
+    """
+
+    connection: Connection
+    dragged: dict[str, Any] | None = None
+    _drag_over = False
+
+    @abstractmethod
+    def post(self, method: str, **params: object) -> Future[dict[str, Any]]:
+        """Send a command without waiting for the answer."""
+
+    @abstractmethod
+    def after_input(self, limit: float = 10.0) -> None:
+        """Let the tasks that an input queued run, and a navigation it started arrive."""
+
+    @abstractmethod
+    def _wait(self, condition: Callable[[], bool], limit: float) -> bool: ...
+
+    def mouse(self, kind: str, x: float, y: float, **more: object) -> Future[dict[str, Any]]:
+        """Send a mouse event (mousePressed, mouseReleased, mouseMoved, mouseWheel)."""
+        return self.post("Input.dispatchMouseEvent", type=kind, x=x, y=y, **more)
+
+    def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
+        """Press and release the mouse at a point, `count` times in a row."""
+        last = self.mouse("mouseMoved", x, y)
+        for number in range(1, count + 1):
+            for kind in ("mousePressed", "mouseReleased"):
+                last = self.mouse(kind, x, y, button=button, clickCount=number)
+        self._input_done(last)
+
+    def point_at(self, x: float, y: float) -> None:
+        """Move the mouse to a point; what the page shows under a mouse stays until it moves."""
+        self._input_done(self.mouse("mouseMoved", x, y))
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        """Press at a point, move to another and let go; also where the browser itself drags."""
+        self.pointer("mouseMoved", *start)
+        self.pointer("mousePressed", *start, button="left", buttons=1, clickCount=1)
+        for number, share in enumerate((0.1, 0.3, 0.6, 0.9, 1.0, 1.0)):
+            x = start[0] + (end[0] - start[0]) * share
+            y = start[1] + (end[1] - start[1]) * share
+            answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", 15.0)
+            if number == 1:  # by now the browser says so if it drags by itself
+                self._wait(lambda: self.dragged is not None, DRAG_BEGINS)
+        last = self.pointer("mouseReleased", *end, button="left", clickCount=1)
+        self._input_done(last)
+
+    def pointer(self, kind: str, x: float, y: float, **more: Any) -> Future[dict[str, Any]]:  # noqa: ANN401 - as the protocol has it
+        """Send a mouse event, as a drag event while the browser itself drags something."""
+        dragged = self.dragged
+        if dragged is None:
+            return self.mouse(kind, x, y, **more)
+        data = {"x": x, "y": y, "data": dragged, "modifiers": more.get("modifiers", 0)}
+        if kind == "mouseMoved":
+            first = not self._drag_over
+            self._drag_over = True
+            if first:
+                self.post("Input.dispatchDragEvent", type="dragEnter", **data)
+            return self.post("Input.dispatchDragEvent", type="dragOver", **data)
+        if kind == "mouseReleased":
+            self.dragged, self._drag_over = None, False
+            self.post("Input.dispatchDragEvent", type="drop", **data)
+        return self.mouse(kind, x, y, **more)
+
+    def press_key(self, keys: str) -> None:
+        """Press a key with its modifiers, for example "Control+Enter"."""
+        *held, name = keys.split("+") if not keys.endswith("+") else [*keys[:-1].split("+"), "+"]
+        held = [modifier for modifier in held if modifier]
+        self._input_done(self.key(key_of(name), modifiers_of(held)))
+
+    def key(self, key: Key, modifiers: int = 0) -> Future[dict[str, Any]]:
+        """Send the events of one key; returns the future answer of the last."""
+        typed = key.text if not modifiers & 7 else ""  # with Alt, Control or Meta nothing is typed
+        shape = {"key": key.key, "code": key.code, "windowsVirtualKeyCode": key.number}
+        down = "keyDown" if typed else "rawKeyDown"
+        self.post(
+            "Input.dispatchKeyEvent",
+            type=down,
+            modifiers=modifiers,
+            **shape,
+            **({"text": typed} if typed else {}),
+        )
+        return self.post("Input.dispatchKeyEvent", type="keyUp", modifiers=modifiers, **shape)
+
+    def type_text(self, text: str) -> None:
+        """Type a text where the focus is: as keys where a keyboard has them, else inserted."""
+        last: Future[dict[str, Any]] | None = None
+        if len(text) <= 80 and text.isascii() and text.isprintable():
+            for letter in text:
+                last = self.key(key_of(letter))
+        elif text:
+            last = self.post("Input.insertText", text=text)
+        if last is not None:
+            self._input_done(last)
+
+    def _input_done(self, last: Future[dict[str, Any]]) -> None:
+        """Wait for input to be taken; a dialog or a closed window is an effect of it as well."""
+        try:
+            answer(last, "an input", 15.0)
+        except (DialogOpen, BrowserGone, CommandFailed):
+            if self.connection.closed.is_set():
+                raise
+        self.after_input()

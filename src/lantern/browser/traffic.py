@@ -1,0 +1,91 @@
+"""What a window says on its network and in its console: requests, answers, complaints."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from time import monotonic
+from typing import Any
+
+MOST_NOISE = 200
+Handler = Callable[[dict[str, Any]], None]
+
+
+@dataclass
+class Noise:
+    """What the page itself complained about: console errors and failed requests."""
+
+    console: list[str] = field(default_factory=list)
+    requests: list[str] = field(default_factory=list)
+
+    def take(self) -> tuple[list[str], list[str]]:
+        """Return what has come since the last call."""
+        console, self.console = self.console, []
+        requests, self.requests = self.requests, []
+        return console, requests
+
+
+def _note(notes: list[str], text: str) -> None:
+    if len(notes) < MOST_NOISE:
+        notes.append(text[:500])
+
+
+class Traffic:
+    """Follows the network and the console of one window (on the connection's reading thread).
+
+    `status` is the HTTP status of the newest document, `under_way` the requests that wait for an
+    answer, `last_request` when the newest was sent (seconds of the monotonic clock). `main_frame`
+    tells which frame is the window's own; `wake` is called when a request was answered.
+    """
+
+    def __init__(self, main_frame: Callable[[], str], wake: Callable[[], None]) -> None:
+        self._main_frame, self._wake = main_frame, wake
+        self.noise = Noise()
+        self.status = 0
+        self.under_way: set[str] = set()
+        self.last_request = 0.0
+        self.handlers: dict[str, Handler] = {
+            "Runtime.consoleAPICalled": self._console,
+            "Runtime.exceptionThrown": self._thrown,
+            "Log.entryAdded": self._logged,
+            "Network.requestWillBeSent": self._requested,
+            "Network.responseReceived": self._response,
+            "Network.loadingFinished": self._loaded,
+            "Network.loadingFailed": self._failed,
+        }
+
+    def _console(self, params: dict[str, Any]) -> None:
+        if params["type"] in ("error", "assert"):
+            words = [str(arg.get("value", arg.get("description", ""))) for arg in params["args"]]
+            _note(self.noise.console, " ".join(words))
+
+    def _thrown(self, params: dict[str, Any]) -> None:
+        details = params["exceptionDetails"]
+        text = details.get("exception", {}).get("description") or details.get("text", "")
+        _note(self.noise.console, text)
+
+    def _logged(self, params: dict[str, Any]) -> None:
+        entry = params["entry"]
+        if entry["level"] == "error" and entry["source"] != "network":
+            _note(self.noise.console, entry["text"])
+
+    def _response(self, params: dict[str, Any]) -> None:
+        response = params["response"]
+        if params.get("type") == "Document" and params.get("frameId") == self._main_frame():
+            self.status = int(response["status"])
+        if response["status"] >= 400:
+            _note(self.noise.requests, f"{response['status']} {response['url']}")
+
+    def _requested(self, params: dict[str, Any]) -> None:
+        self.last_request = monotonic()
+        if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
+            self.under_way.add(params["requestId"])
+
+    def _loaded(self, params: dict[str, Any]) -> None:
+        self.under_way.discard(params["requestId"])
+        self._wake()
+
+    def _failed(self, params: dict[str, Any]) -> None:
+        self._loaded(params)
+        if not params.get("canceled"):
+            _note(self.noise.requests, f"{params['errorText']} ({params['type']})")

@@ -1,0 +1,110 @@
+"""Defects."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import BaseModel, Field
+
+from lantern.web.shapes.base import Shape
+
+
+class DefectBrief(Shape):
+    """A defect in a list."""
+
+    id: int
+    title: str
+    severity: str
+    state: str
+    environment: str
+    release: str
+    author: str
+    created_at: datetime
+    changed_at: datetime
+    seen: int
+
+
+class DefectList(Shape):
+    """Defects, newest first."""
+
+    defects: list[DefectBrief]
+
+
+class DefectsAsk(BaseModel):
+    """Which defects to list."""
+
+    state: str = ""
+    severity: str = ""
+    q: str = ""
+
+
+class DefectDraft(Shape):
+    """A defect as proposed from a failed step; `same_as` lists defects for the same failure."""
+
+    title: str
+    severity: str
+    steps: str
+    expected: str
+    found: str
+    environment: str
+    browser: str
+    release: str
+    picture: str
+    same_as: list[DefectBrief]
+
+
+class NewDefect(Shape):
+    """A defect to be raised from a failed step."""
+
+    result_id: int
+    title: str = Field(min_length=1, max_length=300)
+    severity: str
+    steps: str
+    expected: str
+    found: str
+    notes: str = ""
+
+
+class SightingAsk(Shape):
+    """The defect was seen in another result."""
+
+    result_id: int
+
+
+class SightingOut(Shape):
+    """Where a defect was seen."""
+
+    result_id: int
+    run_id: int
+    row_id: int
+    row: int
+    test_name: str
+    sentence: str
+    at: datetime
+
+
+class DefectOut(Shape):
+    """A defect in full."""
+
+    defect: DefectBrief
+    version: int
+    steps: str
+    expected: str
+    found: str
+    notes: str
+    browser: str
+    picture: str
+    sightings: list[SightingOut]
+
+
+class DefectChange(Shape):
+    """Parts of a defect, read as `version`, to be changed."""
+
+    version: int
+    title: str | None = Field(default=None, min_length=1, max_length=300)
+    severity: str | None = None
+    state: str | None = None
+    steps: str | None = None
+    expected: str | None = None
+    found: str | None = None
+    notes: str | None = None

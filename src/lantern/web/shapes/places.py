@@ -1,0 +1,120 @@
+"""What is around the tests: health, catalogue, environments, stations, search."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from lantern.web.shapes.base import Shape
+
+
+class Health(Shape):
+    """How Lantern is: `status` is "ok" when each part is."""
+
+    status: Literal["ok", "starting", "broken"]
+    version: str
+    database: str
+    stations: str
+    sample_application: str
+
+
+class InputOut(Shape):
+    """A value that an action takes."""
+
+    name: str
+    kind: str
+    choices: list[str]
+    default: str
+    optional: bool
+
+
+class ActionOut(Shape):
+    """An action of the catalogue; `kinds` is null for one without an element, empty for any."""
+
+    name: str
+    title: str
+    template: str
+    help: str
+    inputs: list[InputOut]
+    kinds: list[str] | None
+    onto: bool
+
+
+class Catalogue(Shape):
+    """What steps, checks and defects can be made of."""
+
+    actions: list[ActionOut]
+    comparisons: list[str]
+    properties: list[str]
+    severities: list[str]
+    defect_states: list[str]
+    roles: list[str]
+
+
+class EnvironmentOut(Shape):
+    """An environment; of secrets only the names are ever shown."""
+
+    id: int
+    name: str
+    address: str
+    secrets: list[str]
+
+
+class EnvironmentIn(Shape):
+    """An environment to be created or changed."""
+
+    name: str = Field(min_length=1, max_length=80)
+    address: str = Field(min_length=1, max_length=500)
+
+
+class Environments(Shape):
+    """All environments."""
+
+    environments: list[EnvironmentOut]
+
+
+class SecretIn(Shape):
+    """A secret to be kept."""
+
+    name: str
+    value: str
+
+
+class StationOut(Shape):
+    """A station that lives."""
+
+    id: str
+    name: str
+    browser: str
+    busy: int
+    started_at: datetime
+    beat_at: datetime
+
+
+class Stations(Shape):
+    """The stations that live."""
+
+    stations: list[StationOut]
+
+
+class Found(Shape):
+    """A thing that a search found."""
+
+    kind: Literal["test", "run", "defect", "element"]
+    title: str
+    detail: str
+    link: str
+
+
+class SearchAsk(BaseModel):
+    """What to search for."""
+
+    q: str = ""
+
+
+class SearchOut(Shape):
+    """What a search found, best first."""
+
+    found: list[Found]

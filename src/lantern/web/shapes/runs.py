@@ -1,0 +1,135 @@
+"""Runs and results."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from lantern.web.shapes.base import Shape
+from lantern.web.shapes.tests import RunBrief
+
+
+class RunAsk(Shape):
+    """Run a test: `rows` as core.data.choosing reads it."""
+
+    kind: Literal["try", "run"] = "run"
+    rows: str = "all"
+    environment: int | None = None
+
+
+class RunsAsk(BaseModel):
+    """Which runs to list; `before` is the id to go on from."""
+
+    test: int | None = None
+    state: str = ""
+    kind: str = ""
+    q: str = ""
+    before: int | None = None
+
+
+class RunList(Shape):
+    """Runs, newest first; `more` tells whether there are older ones."""
+
+    runs: list[RunBrief]
+    more: bool
+
+
+class RunRowOut(Shape):
+    """A row of a run; `failed_at` is the sentence that failed first."""
+
+    id: int
+    position: int
+    number: int
+    values: dict[str, str]
+    outcome: str
+    current: str
+    seconds: float | None
+    failed_at: str
+    message: str
+    steps_done: int
+
+
+class DefectLink(Shape):
+    """A defect seen in a result."""
+
+    id: int
+    title: str
+    state: str
+    result_id: int
+
+
+class RunOut(Shape):
+    """A run with its rows."""
+
+    run: RunBrief
+    message: str
+    address: str
+    station: str
+    columns: list[str]
+    steps: int
+    rows: list[RunRowOut]
+    defects: list[DefectLink]
+
+
+class LookupClue(Shape):
+    """A clue and how many nodes of the page satisfied it."""
+
+    clue: str
+    held_by: int
+
+
+class LookupOut(Shape):
+    """A lookup of an element."""
+
+    element: str
+    kind: str
+    looked_at: int
+    found: int
+    clues: list[LookupClue]
+
+
+class BoxOut(Shape):
+    """A box in CSS pixels of the viewport."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class ResultOut(Shape):
+    """How a step ended; times in seconds."""
+
+    id: int
+    step_id: str
+    position: int
+    sentence: str
+    outcome: str
+    reason: str
+    message: str
+    hint: str
+    expected: str
+    found: str
+    used: float
+    limit: float
+    picture: str
+    box: BoxOut | None
+    lookups: list[LookupOut]
+    console: list[str]
+    requests: list[str]
+    files: list[FileKept]
+
+
+class FileKept(Shape):
+    """A file kept with a result, such as a download; `size` in bytes."""
+
+    name: str
+    size: int
+    digest: str
+
+
+class ResultList(Shape):
+    """The results of a row."""
+
+    results: list[ResultOut]

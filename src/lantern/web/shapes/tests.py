@@ -1,0 +1,185 @@
+"""Tests, their sentences and rows."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import Field
+
+from lantern.web.shapes.base import Shape
+from lantern.web.shapes.places import EnvironmentOut
+
+
+class PartOut(Shape):
+    """A piece of a sentence."""
+
+    kind: Literal["words", "element", "value"]
+    text: str
+    input: str = ""
+
+
+class StepOut(Shape):
+    """A step with its sentence."""
+
+    id: str
+    action: str
+    element: str
+    inputs: dict[str, str]
+    enabled: bool
+    limit: float | None
+    on_failure: str | None
+    page: str
+    picture: str
+    box: list[float] | None
+    onto: str
+    title: str
+    comment: str
+    idle: bool
+    sentence: str
+    parts: list[PartOut]
+    warning: str
+
+
+class SceneOut(Shape):
+    """Consecutive steps on one page."""
+
+    page: str
+    steps: list[str]
+
+
+class ClueOut(Shape):
+    """A clue, with how it reads."""
+
+    fact: str
+    operator: str
+    value: str
+    sentence: str
+
+
+class ElementOut(Shape):
+    """An element that the test uses."""
+
+    id: str
+    name: str
+    kind: str
+    page: str
+    clues: list[ClueOut]
+    spare: list[ClueOut]
+    options: list[str]
+
+
+class RowOut(Shape):
+    """A row of test data."""
+
+    id: str
+    values: dict[str, str]
+    ticked: bool
+
+
+class SettingsOut(Shape):
+    """What holds for every step that does not say otherwise; `limit` in seconds."""
+
+    limit: float
+    on_failure: str
+    pictures: str
+
+
+class RunBrief(Shape):
+    """A run in a list; `rows` counts rows by outcome."""
+
+    id: int
+    kind: str
+    state: str
+    test_id: int | None
+    test_name: str
+    environment: str
+    browser: str
+    release: str
+    author: str
+    queued_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+    rows: dict[str, int]
+
+
+class TestBrief(Shape):
+    """A test in a list."""
+
+    id: int
+    name: str
+    environment: str
+    steps: int
+    rows: int
+    changed_at: datetime
+    last_run: RunBrief | None
+
+
+class TestList(Shape):
+    """All tests."""
+
+    tests: list[TestBrief]
+
+
+class TestOut(Shape):
+    """A test in full."""
+
+    id: int
+    name: str
+    version: int
+    environment: EnvironmentOut
+    steps: list[StepOut]
+    scenes: list[SceneOut]
+    elements: list[ElementOut]
+    columns: list[str]
+    rows: list[RowOut]
+    settings: SettingsOut
+    can_undo: bool
+    can_redo: bool
+
+
+class NewTest(Shape):
+    """A test to be created."""
+
+    name: str
+    environment: int
+
+
+class TestChange(Shape):
+    """Parts of a test to be changed that are not its document."""
+
+    name: str | None = None
+    environment: int | None = None
+
+
+class CopyAsk(Shape):
+    """Copy a test, with the steps up to and with `until`, or all."""
+
+    name: str
+    until: str | None = None
+
+
+class EditAsk(Shape):
+    """An edit made on version `base`; see core.steps.edits for the edits."""
+
+    base: int
+    edit: dict[str, Any]
+
+
+class TravelAsk(Shape):
+    """Undo or redo from version `base`."""
+
+    base: int
+
+
+class CsvAsk(Shape):
+    """Rows as CSV text, to replace the table of version `base`."""
+
+    base: int
+    text: str = Field(max_length=20_000_000)
+
+
+class RenameAsk(Shape):
+    """A new name."""
+
+    name: str = Field(min_length=1, max_length=120)
