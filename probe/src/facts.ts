@@ -202,12 +202,19 @@ export function boxOf(node: Element): Box {
 
 const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
 
+const ROWS = 'tr,[role="row"]'
+const BLOCKS = 'li,[role="listitem"],article,[role="article"]'
+const HEADINGS = 'h1,h2,h3,h4,h5,h6,[role="heading"]'
+
+/** The texts of the other cells of the row that a node is in. */
 export function rowOf(node: Element, pass?: Pass): string[] {
-  const row = closest(node, 'tr,[role="row"]')
-  if (!row || row === node || row.contains(node) === false) return []
+  const row = rowLike(node)
+  if (!row) return []
   let cells = pass?.rows.get(row)
   if (!cells) {
-    cells = [...row.querySelectorAll(CELLS)].slice(0, 13).map((cell) => [cell, tidy(cell.textContent)])
+    cells = row.matches(BLOCKS)
+      ? blockCells(row).map(([cell, , text]) => [cell, text])
+      : [...row.querySelectorAll(CELLS)].slice(0, 13).map((cell) => [cell, tidy(cell.textContent)])
     pass?.rows.set(row, cells)
   }
   return cells
@@ -232,11 +239,48 @@ export function columnOf(node: Element): string {
   return header && isHeader ? tidy(header.textContent) : ''
 }
 
+/** What a block of a list says of its thing, as cells: its heading, and its terms. */
+export function blockCells(block: Element): [Element, string, string][] {
+  const found: [Element, string, string][] = []
+  const own = (part: Element) => closest(part, BLOCKS) === block
+  const heading = [...block.querySelectorAll(HEADINGS)].find(own)
+  if (heading) found.push([heading, 'Heading', tidy(heading.textContent)])
+  for (const term of [...block.querySelectorAll('dt')].filter(own).slice(0, 12)) {
+    const value = term.nextElementSibling
+    if (value?.tagName === 'DD') found.push([value, tidy(term.textContent), tidy(value.textContent)])
+  }
+  return found
+}
+
+/** The row of a table that a node is in, or the block of a list that is like a row. */
+function rowLike(node: Element): Element | null {
+  for (let at = rowAbove(node); at; at = rowAbove(at)) {
+    if (at.matches(ROWS) || (isRepeated(at) && blockCells(at).length)) return at
+  }
+  return null
+}
+
+/** The nearest row or block around a node, across shadow roots; by the browser's own search. */
+function rowAbove(node: Element): Element | null {
+  for (let at = parentOf(node); at;) {
+    const found: Element | null = at.closest(`${ROWS},${BLOCKS}`)
+    if (found) return found
+    const root: Node = at.getRootNode()
+    at = root instanceof ShadowRoot ? root.host : null
+  }
+  return null
+}
+
+function isRepeated(block: Element): boolean {
+  const next = block.nextElementSibling ?? block.previousElementSibling
+  return !!next?.matches(BLOCKS)
+}
+
 /** The other cells of the row that a node is in, by the headers above them. */
 export function cellsOf(node: Element, pass?: Pass): Record<string, string> {
-  const row = closest(node, 'tr,[role="row"]')
-  if (!row || row === node) return {}
-  const known = pass?.cells.get(row) ?? headed(row)
+  const row = rowLike(node)
+  if (!row) return {}
+  const known = pass?.cells.get(row) ?? (row.matches('tr,[role="row"]') ? headed(row) : blockCells(row))
   pass?.cells.set(row, known)
   const found: Record<string, string> = {}
   for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text

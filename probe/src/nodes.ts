@@ -70,3 +70,10 @@ export function nodeAt(x: number, y: number): Element | null {
   }
   return node
 }
+
+/** All nodes at a point, the topmost first, also those in an open shadow root on top. */
+export function nodesAt(x: number, y: number): Element[] {
+  const found = document.elementsFromPoint(x, y)
+  const inner = found[0]?.shadowRoot?.elementsFromPoint(x, y) ?? []
+  return [...inner.filter((node) => !found.includes(node)), ...found]
+}

@@ -1,24 +1,12 @@
 /** Reading properties of a node, and the few things that are done by script. */
 import { enabled, nameOf, textOf, tidy, visible } from './facts'
 import { handleOf, nodeOf } from './nodes'
+import { numberOfRows, tableOf } from './tables'
 
 const yes = (value: boolean) => (value ? 'yes' : 'no')
 
 function optionText(option: HTMLOptionElement | undefined): string {
   return tidy(option?.label || option?.text)
-}
-
-function bodyRows(node: Element): number {
-  if (node.tagName === 'DL') return node.querySelectorAll('dt').length
-  if (node instanceof HTMLTableElement) {
-    const rows = [...node.rows].filter(
-      (row) => row.parentElement?.tagName !== 'THEAD' && row.parentElement?.tagName !== 'TFOOT',
-    )
-    return rows.filter((row) => visible(row) && row.querySelector('td')).length
-  }
-  return [...node.querySelectorAll('[role="row"]')].filter((row) =>
-    row.querySelector('[role="cell"],[role="gridcell"]'),
-  ).length
 }
 
 function ticked(node: Element): string {
@@ -29,33 +17,6 @@ function ticked(node: Element): string {
 function limitOf(node: Element, side: 'min' | 'max', usual: string): string | null {
   if (node instanceof HTMLInputElement && node.type === 'range') return node[side] || usual
   return node.matches('[role=slider]') ? (node.getAttribute(`aria-value${side}`) ?? usual) : null
-}
-
-/** A table, a grid or a list of terms as its headers and rows of texts. */
-function tableOf(node: Element): string | null {
-  if (node.tagName === 'DL') return JSON.stringify(terms(node))
-  if (!node.matches('table,[role=table],[role=grid],[role=treegrid]')) return null
-  const rows = [...node.querySelectorAll('tr,[role=row]')].filter((row) => visible(row))
-  const cells = (row: Element) =>
-    [...row.querySelectorAll('th,td,[role=cell],[role=gridcell],[role=columnheader],[role=rowheader]')].map(
-      (cell) => textOf(cell),
-    )
-  const isHead = (row: Element) =>
-    !row.querySelector('td,[role=cell],[role=gridcell]') || !!row.closest('thead')
-  const heads = rows.filter(isHead)
-  return JSON.stringify({
-    headers: heads.length ? cells(heads.at(-1)!) : [],
-    rows: rows.filter((row) => !isHead(row) && !row.closest('tfoot')).map(cells),
-  })
-}
-
-function terms(node: Element): object {
-  const rows: string[][] = []
-  for (const child of node.querySelectorAll('dt,dd')) {
-    if (child.tagName === 'DT') rows.push([textOf(child), ''])
-    else if (rows.length) rows.at(-1)![1] = [rows.at(-1)![1], textOf(child)].filter(Boolean).join(' ')
-  }
-  return { headers: ['Term', 'Description'], rows }
 }
 
 /** One entry a property; what a property is good for is said in the core. */
@@ -76,8 +37,7 @@ const PROPERTIES: Record<string, (node: Element) => string | null> = {
     node.matches('input[type=checkbox],input[type=radio],[role=checkbox],[role=radio],[role=switch]')
       ? ticked(node)
       : null,
-  'number of rows': (node) =>
-    node.matches('table,[role=table],[role=grid],[role=treegrid],dl') ? String(bodyRows(node)) : null,
+  'number of rows': numberOfRows,
   'number of options': (node) => (node instanceof HTMLSelectElement ? String(node.options.length) : null),
   table: tableOf,
   shown: (node) => yes(visible(node)),

@@ -2,7 +2,7 @@
 import { describe, meant } from './describing'
 import { tidy } from './facts'
 import { stamp } from './lookup'
-import { closest, handleOf } from './nodes'
+import { closest, handleOf, nodesAt } from './nodes'
 import { listOf, read } from './reading'
 import { neededHover, noteHover, notePress } from './revealing'
 
@@ -58,6 +58,7 @@ function listWith(option: Element): Element | null {
 function onPress(event: MouseEvent): void {
   const hit = target(event)
   if (!hit || !event.isTrusted) return
+  if (event.timeStamp === carriedAt) return // the same letting go, as a click
   const option = closest(hit, '[role=option]')
   const list = option && event.type === 'click' ? listWith(option) : null
   if (option && list) {
@@ -98,7 +99,6 @@ function state(): string {
     stamp(),
     location.href,
     active && active !== document.body ? handleOf(active) : 0,
-    performance.getEntriesByType('resource').length,
     scrollX,
     scrollY,
     document.hasFocus(),
@@ -195,6 +195,50 @@ function onDrop(event: DragEvent): void {
   dragged = null
 }
 
+const CARRIED = 10
+/** Pixels that a held pointer has to move before something counts as carried. */
+
+let held: { x: number; y: number; node: Element; stamp: number } | null = null
+let carried: ReturnType<typeof describe> | null = null
+let carriedAt = -1
+
+/** Pages also carry things with the pointer alone; selecting text and sliding are something else. */
+function onHold(event: PointerEvent): void {
+  const node = target(event)
+  held = carried = null
+  if (!node || !event.isTrusted || event.button !== 0) return
+  if (
+    isTextual(node) ||
+    node.matches('select,option,input') ||
+    closest(node, '[role=slider],[draggable=true]')
+  )
+    return
+  held = { x: event.clientX, y: event.clientY, node, stamp: stamp() }
+}
+
+function onCarry(event: PointerEvent): void {
+  if (!held || carried || !event.isTrusted) return
+  if (Math.hypot(event.clientX - held.x, event.clientY - held.y) < CARRIED) return
+  if (getSelection()?.isCollapsed === false) held = null
+  else carried = describe(meant(held.node, pressable).node)
+}
+
+function onLetGo(event: PointerEvent): void {
+  const [from, what] = [held, carried]
+  held = carried = null
+  if (!from || !what || !event.isTrusted || getSelection()?.isCollapsed === false) return
+  const away = Math.hypot(event.clientX - from.x, event.clientY - from.y)
+  const below = nodesAt(event.clientX, event.clientY).find(
+    (node) => !node.contains(from.node) && !from.node.contains(node),
+  )
+  const onto = below && away >= CARRIED ? describe(dropZone(below)) : null
+  // Only at the end is it known whether the page took part: whatever it carries, it moves.
+  const moved = stamp() !== from.stamp
+  if (!onto || !moved) return
+  carriedAt = event.timeStamp
+  send({ type: 'drag', page: document.title, address: location.href, ...what, onto })
+}
+
 /** The part of the page that was dropped on: the nearest with a name of its own, not its text. */
 function dropZone(node: Element): Element {
   return closest(node, '[aria-label],[role],[id],section,li,td') ?? node
@@ -263,6 +307,9 @@ export function startReporting(selector: string, sender: Send): void {
   for (const type of ['pointerdown', 'keydown'] as const)
     addEventListener(type, onSliderBegin, { capture: true })
   for (const type of ['pointerup', 'keyup'] as const) addEventListener(type, onSlider)
+  addEventListener('pointerdown', onHold, { capture: true })
+  addEventListener('pointermove', onCarry, { capture: true })
+  addEventListener('pointerup', onLetGo, { capture: true })
   addEventListener('dragstart', onDragStart)
   addEventListener('drop', onDrop, { capture: true })
 }

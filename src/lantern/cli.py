@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from lantern import __version__
+from lantern.exchange.designs import add_command as add_design
 from lantern.station.terminal import add_commands
 
 
@@ -111,7 +112,7 @@ def parser() -> argparse.ArgumentParser:
     run.set_defaults(work=_run)
 
     bench = commands.add_parser(
-        "bench", help="measure: playback, stage, suggest, recognise or page"
+        "bench", help="measure: playback, stage, suggest, recognise, page or variations"
     )
     bench.add_argument("name")
     bench.add_argument("rest", nargs=argparse.REMAINDER)
@@ -121,6 +122,7 @@ def parser() -> argparse.ArgumentParser:
     station.set_defaults(work=_station)
 
     add_commands(commands)
+    add_design(commands)
 
     openapi = commands.add_parser("openapi", help="write the API's OpenAPI document to a file")
     openapi.add_argument("file")

@@ -5,9 +5,10 @@ import base64
 import pytest
 
 from lantern.core.elements.clues import Clue, Element
+from lantern.core.engine.outcomes import StepResult
 from lantern.core.steps.model import Document, Step
-from lantern.store import elements, pages, tests
-from lantern.store.models import Environment
+from lantern.store import elements, pages, runs, tests
+from lantern.store.models import Environment, RunRow
 from tests.api.conftest import Client
 from tests.core.samples import node
 
@@ -129,3 +130,44 @@ def test_a_viewer_reads_but_changes_nothing(app, place):
     assert pia.get("/pages").status_code == 200
     change = {"base": 1, "name": "Mine"}
     assert pia.put("/elements/ask-1", **change).status_code == 403
+
+
+def test_each_row_gets_the_repairs_of_its_own_page(client, place, database):
+    with database.session() as session:
+        test = tests.get(session, place[0])
+        run = runs.create(session, test, "run", "all", None)
+        run.rows.append(RunRow(position=1, number=2, values={}))
+        session.flush()
+        results = []
+        for row, name in zip(run.rows, ("Get a quote now", "Get a fair quote"), strict=True):
+            seen = [node("button", name, 1, order=0), node("button", "Sign out", 2, order=1)]
+            pages.save(session, PAGE, seen, run_id=run.id, row_id=row.id, step_id="s1")
+            failed = StepResult("s1", 0, "Press Ask", "failed", "not found")
+            results.append(runs.keep_result(session, run.id, row.id, failed, [], [], {}))
+    proposed = [
+        client.get(f"/results/{one}/repairs").json["proposals"][0]["name"] for one in results
+    ]
+    assert proposed == ["Get a quote now", "Get a fair quote"]
+    saved = client.get(f"/results/{results[1]}/repairs").json
+    body = {"saved": saved["saved"], "node": saved["proposals"][0]["node"], "base": 1}
+    touched = client.post("/elements/ask-1/repair", **body).json["tests"]
+    assert touched == [{"test": place[0], "name": "Uses it", "steps": [1]}]
+    assert client.post("/elements/ask-1/repair", **body).status_code == 409
+
+
+def test_a_check_that_differed_is_never_repaired(client, place, database):
+    with database.session() as session:
+        run = runs.create(session, tests.get(session, place[0]), "run", "all", None)
+        row = run.rows[0]
+        pages.save(session, PAGE, NODES, run_id=run.id, row_id=row.id, step_id="s1")
+        differed = StepResult("s1", 0, "Check", "failed", "check differed")
+        kept = runs.keep_result(session, run.id, row.id, differed, [], [], {})
+    assert client.get(f"/results/{kept}/repairs").json["proposals"] == []
+
+
+def test_search_leads_to_the_element_on_its_page(client, place):
+    [found] = [
+        one for one in client.get("/search", q="Ask").json["found"] if "element" in one["kind"]
+    ]
+    assert found["link"].startswith("/pages?page=Quote")
+    assert found["link"].endswith("element=ask-1")

@@ -22,7 +22,7 @@ def result(position, outcome, sentence="Press “x”", **more):
     return StepResult(f"demo{position:02}", position, sentence, outcome, limit=2, **more)
 
 
-def play(database, run_id, station="st1", found="€ 7.00"):
+def play(database, run_id, station="st1", found="€ 7.00", kept=None):
     """Carry a run out as a station would, with a failed check in its first row."""
     with database.session() as session:
         stations.beat(session, station, name="kiln", address="ws://x")
@@ -31,7 +31,8 @@ def play(database, run_id, station="st1", found="€ 7.00"):
         picture = pictures.keep(session, b"\xff\xd8 a picture")
         for row in run.rows:
             runs.start_row(session, run.id, row.id)
-            runs.keep_result(session, run.id, row.id, result(0, "passed", "Open “/”"), [], [], {})
+            opened = result(0, "passed", "Open “/”", kept=kept or {})
+            runs.keep_result(session, run.id, row.id, opened, [], [], {})
             failed = result(
                 1, "failed", "Check that the text of Price is “€ 9.95”", reason="check differed",
                 message=f"The text of “Price” was “{found}”", expected="€ 9.95", found=found,
@@ -158,6 +159,22 @@ def test_a_run_is_exported_for_machines_and_for_people(client, quotes, database)
     assert "<img src=x" not in answer.text
     assert "&lt;img src=x" in answer.text
     assert "script" not in answer.headers["Content-Security-Policy"].replace("script-src", "")
+
+
+def test_kept_values_stand_beside_the_row_and_in_the_exports(client, quotes, database):
+    run_id = start(client, quotes, rows="1", seed="clay")["run"]["id"]
+    play(database, run_id, kept={"total": "€ 26.25"})
+    run = client.get(f"/runs/{run_id}").json
+    assert run["seed"] == "clay"
+    assert run["rows"][0]["kept"] == {"total": "€ 26.25"}
+    assert run["kept"] == ["total"]
+    suite = Xml.fromstring(client.get(f"/runs/{run_id}/junit.xml").text).find("testsuite")
+    kept = suite.find("testcase/properties/property")
+    assert (kept.get("name"), kept.get("value")) == ("total", "€ 26.25")
+    report = client.get(f"/runs/{run_id}/report.html").text
+    assert "€ 26.25" in report
+    assert "clay" in report
+    assert start(client, quotes, rows="1")["seed"]
 
 
 def test_runs_are_listed_filtered_and_paged(client, quotes, database):

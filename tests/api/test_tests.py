@@ -3,7 +3,7 @@
 import pytest
 from openapi_spec_validator import validate
 
-from lantern.store.models import Secret
+from lantern.store.models import Run, Secret
 from tests.api.conftest import Client
 
 
@@ -151,6 +151,58 @@ def test_secrets_can_be_replaced_but_never_read(client, database):
     assert not any("raw-to-glaze" in text or "wheel-and-kiln" in text for text in everything)
     with database.session() as session:
         assert not any(b"raw-to-glaze" in one.sealed for one in session.query(Secret))
+
+
+CLAYS = [
+    {"name": "clay", "values": ["Raku", "Stoneware"], "invalid": ["Plaster"]},
+    {"name": "cone", "values": ["06", "6", "10"]},
+    {"name": "pieces", "values": ["1", "12"]},
+    {"name": "price", "values": []},
+]
+
+
+def test_rows_are_designed_looked_at_and_written(client, quotes):
+    path = f"/tests/{quotes['id']}/design"
+    proposed = {one["name"]: one["values"] for one in client.get(path).json["design"]["inputs"]}
+    assert "Raku" in proposed["clay"]
+    assert proposed["price"] == []  # only a check uses it: expected values
+    ask = {"inputs": CLAYS, "constraints": ["if clay = Raku then cone = 06"], "base": 1}
+    seen = client.post(path, **ask).json
+    assert seen["missing"] == 0
+    assert [row["origin"] for row in seen["rows"]].count("invalid") == 1
+    assert {"values": {"clay": "Raku", "cone": "10"}, "row": None, "forbidden": True} in (
+        seen["combinations"]
+    )
+    assert len(client.get(f"/tests/{quotes['id']}").json["rows"]) == len(quotes["rows"])
+
+    written = client.post(path, **ask, write=True).json["test"]
+    by_hand = [row for row in written["rows"] if not row["designed"]]
+    assert [row["values"] for row in by_hand] == [row["values"] for row in quotes["rows"]]
+    assert any(row["values"]["clay"] == "Plaster" for row in written["rows"])
+    assert client.get(path).json["design"]["constraints"] == ask["constraints"]
+    undone = client.post(f"/tests/{quotes['id']}/undo", base=written["version"]).json
+    assert undone["rows"] == quotes["rows"]
+
+    clash = ask | {"constraints": ["clay = Raku", "clay != Raku"]}
+    assert "clash" in client.post(path, **clash).json["message"]
+    assert client.post(path, **ask | {"inputs": CLAYS[3:]}).status_code == 422
+    assert client.post(path, **ask | {"how": "sometimes"}).status_code == 422
+
+
+def test_variables_of_an_environment_go_into_its_runs(client, quotes, database):
+    environment = client.get("/environments").json["environments"][0]
+    path, body = f"/environments/{environment['id']}", {"name": "Desk", "address": "http://x"}
+    assert client.put(path, **body, variables={"season": "spring"}).json["variables"] == {
+        "season": "spring"
+    }
+    assert client.put(path, **body).json["variables"] == {"season": "spring"}
+    for name, words in (("my var", "letters, digits"), ("base_url", "address itself")):
+        refused = client.put(path, **body, variables={name: "x"})
+        assert refused.status_code == 422
+        assert words in refused.json["message"]
+    run = client.post(f"/tests/{quotes['id']}/runs", rows="1").json["run"]["id"]
+    with database.session() as session:
+        assert session.get(Run, run).variables == {"season": "spring"}
 
 
 def test_names_and_addresses_are_checked(client):

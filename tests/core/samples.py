@@ -60,6 +60,7 @@ class FakeStage:
         self.dies_at = None
         self.slider = None
         self.files, self.downloads = [], []
+        self.quiet_after = 0.0
 
     def present(self):
         return [one for one in self.nodes if self.appears.get(one.name, 0) <= self.time]
@@ -132,6 +133,9 @@ class FakeStage:
                 self.did.append((type(request).__name__, request.id))
             case ask.Wait():
                 self.time += request.seconds
+            case ask.Quiet():
+                self.time += min(self.quiet_after, request.limit)
+                return self.quiet_after <= request.limit
             case ask.Picture():
                 return f"picture-{len(self.did)}"
             case ask.StepEnds():

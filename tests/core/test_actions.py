@@ -4,7 +4,9 @@ from dataclasses import replace
 
 import pytest
 
+from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine import requests as ask
+from lantern.core.values.templates import Names
 from tests.core.samples import FakeStage, element, node, step
 
 search = node("button", "Search", 1)
@@ -126,9 +128,6 @@ def test_a_download_that_never_comes_says_which_there_were():
 
 
 def test_the_value_of_a_clue_may_come_from_the_row():
-    from lantern.core.elements.clues import Clue, Element
-    from lantern.core.values.templates import Names
-
     rows = [
         node("button", "Menu", n, row=(name,), cells={"Piece": name})
         for n, name in enumerate(("Moon jar", "Tea caddy"), 1)
@@ -143,3 +142,29 @@ def test_the_value_of_a_clue_may_come_from_the_row():
     names = Names(row={"piece": "Tea caddy"})
     assert stage.play(step("press", menu), elements=[menu], names=names) == "passed"
     assert stage.results[0].sentence == "Press Menu in the row where Piece is “${row.piece}”"
+
+
+def test_a_secret_in_a_clue_is_in_no_evidence():
+    button = node("button", "Open kiln-4711", 1)
+    it = Element("k", "Kiln", "button", (Clue("name", "is", "Open ${secret.pin}"),))
+    stage = FakeStage(button)
+    names = Names(secret={"pin": "kiln-4711"})
+    assert stage.play(step("press", it), elements=[it], names=names) == "passed"
+    missing = replace(it, clues=(Clue("name", "is", "Shut ${secret.pin}"),))
+    assert stage.play(step("press", missing), elements=[missing], names=names) == "failed"
+    assert "kiln-4711" not in repr(stage.results)
+
+
+def test_what_weak_clues_lead_to_is_not_pressed_when_it_looks_like_another():
+    def row(handle, piece):
+        return node("button", "Menu", handle, path="body > button", row=(piece,))
+
+    known, other = row(1, "Moon jar"), row(2, "Tea caddy")
+    it = Element(
+        "m", "Menu", "button", (Clue("path", "is", "body > button"),), seen=known,
+        lookalikes=(other,),
+    )  # fmt: skip
+    stage = FakeStage(other)
+    assert stage.play(step("press", it, limit=0.3), elements=[it]) == "failed"
+    assert "looks like another thing" in failure(stage).message
+    assert not [one for one in stage.did if one[0] == "press"]

@@ -26,10 +26,11 @@ class Site:
 
     def __init__(self):
         site = self
-        self.pages = {}
+        self.pages, self.asked = {}, []
 
         class Handler(http.server.BaseHTTPRequestHandler):
             def do_GET(self):
+                site.asked.append(self.path)
                 status, page = site.pages.get(self.path.split("?")[0], (404, "<h1>nothing here"))
                 self.send_response(status)
                 self.send_header("Content-Type", "text/html; charset=utf-8")
@@ -42,6 +43,9 @@ class Site:
         self.server = http.server.ThreadingHTTPServer(("127.0.0.1", 0), Handler)
         self.address = f"http://127.0.0.1:{self.server.server_port}"
         threading.Thread(target=self.server.serve_forever, daemon=True).start()
+
+    def count(self, path):
+        return self.asked.count(path)
 
     def put(self, path, html, status=200):
         self.pages[path] = (status, f"<!doctype html><title>Test page</title>{html}")

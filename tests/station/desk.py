@@ -6,6 +6,7 @@ import threading
 import time
 import urllib.request
 
+import pytest
 from werkzeug.serving import make_server
 
 from lantern.browser.cdp import BrowserError
@@ -36,10 +37,14 @@ class DeskServer:
 
 
 def until(condition, what, limit=10.0):
-    """Wait until a condition holds and return what it gave; fail saying what was waited for."""
+    """Wait until a condition holds and return what it gave; fail saying what was waited for.
+
+    `what` may be a function: what is found at the end is said then.
+    """
     end = time.monotonic() + limit
     while not (got := _tried(condition)):
-        assert time.monotonic() < end, f"Not within {limit:g} s: {what}"
+        if time.monotonic() >= end:
+            pytest.fail(f"Not within {limit:g} s: {what() if callable(what) else what}")
         time.sleep(0.02)  # between two looks at the condition
     return got
 

@@ -7,9 +7,11 @@ import pytest
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.problems import BadInput
 from lantern.core.steps.model import Step
+from lantern.core.steps.sentences import sentence
 from lantern.station.inspecting import find, learn
 from lantern.station.looking import survey
-from lantern.store import files, tests
+from lantern.store import files, models, tests
+from lantern.store.vault import Vault
 from tests.station.test_round_trip import Recording, desk, until  # noqa: F401 - a fixture
 
 
@@ -40,47 +42,69 @@ CYCLE = (
 SHOW = "for (const one of document.querySelectorAll('.context, #finish-list')) one.hidden = {}"
 
 
+CONES = [(f"use {cone}", "left", 1, f"Use cone {cone}") for cone in ("10", "6", "1", "04")]
+MIX = "Press Mix in the row where Recipe is “{}”"
+MIXES = [
+    (f"mix {name}", "left", 1, MIX.format(name))
+    for name in ("Snow shino", "Iron tenmoku", "Pine ash", "Copper oribe")
+]
+PLACES = {
+    "/bench": (30, CYCLE),
+    "/chart": (20, [*CONES, ("curve", "left", 1, "Press Firing curve")]),
+    "/recipes": (20, [*MIXES, ("order frit", "left", 1, "Press Order frit")]),
+}
+"""By page: how many rounds, and what is done in each; frames and shadow roots among them."""
+
+
 def test_five_hundred_fast_actions_are_five_hundred_sentences(recording):
-    """As fast as the page takes them, with no pause between, over widgets of every sort."""
+    """As fast as the pages take them, with no pause between, over widgets of every sort."""
     recording.start()
-    hand = recording.hand
-    hand.open("/bench")
-    until(lambda: len(recording.sentences(0)) == 5, "the bench opened")
-    hand.page.call("Runtime.evaluate", expression="scrollTo(0, 0)")
-    hand.page.call("Runtime.evaluate", expression=SHOW.format("false"))
-    places = {part: at_rest(hand, part) for part, *_ in CYCLE if part != "text"}
-    hand.page.call("Runtime.evaluate", expression=SHOW.format("true"))
-    said = [words for *_, words in CYCLE if words]
-    for _ in range(50):
-        for part, button, count, _words in CYCLE:
-            if part == "text":
-                hand.stage.take({"type": "text", "text": button})
-                continue
-            for number in range(1, count + 1):
-                for kind in ("mousePressed", "mouseReleased"):
-                    held = {"left": 1, "right": 2}[button] if kind == "mousePressed" else 0
-                    hand.mouse(kind, places[part], button=button, buttons=held, count=number)
-    wanted = 50 * len(said)
-    assert wanted == 500
-    until(lambda: len(recording.sentences(5)) >= wanted, f"{wanted} sentences", 90)
+    hand, wanted = recording.hand, []
+    for path, (rounds, acts) in PLACES.items():
+        before = 4 + len(wanted)
+        hand.open(path)
+        wanted.append(f"Open “{path}”")
+        until(lambda before=before: len(recording.sentences(0)) > before, f"{path} opened")
+        hand.page.quiet(0.2, 5)
+        hand.page.call("Runtime.evaluate", expression=SHOW.format("false"))
+        places = {part: at_rest(hand, part) for part, *_ in acts if part != "text"}
+        hand.page.call("Runtime.evaluate", expression=SHOW.format("true"))
+        for _ in range(rounds):
+            fast(hand, acts, places)
+        wanted += [words for *_, words in acts if words] * rounds
+        done = 4 + len(wanted)
+        until(lambda done=done: len(recording.sentences(0)) >= done, f"{done} sentences", 90)
+    assert len(wanted) - len(PLACES) == 500
     recording.finish()
-    sentences = recording.sentences(5)
-    assert len(sentences) == wanted
-    for start in range(0, wanted, len(said)):
-        for sentence, words in zip(sentences[start : start + len(said)], said, strict=True):
-            assert words in sentence, (start, sentences[start : start + len(said)])
+    sentences = recording.sentences()
+    assert len(sentences) == len(wanted)
+    for number, (told, words) in enumerate(zip(sentences, wanted, strict=True)):
+        assert words in told, (number, told)
+
+
+def fast(hand, acts, places):
+    """Do everything once, without waiting for anything."""
+    for part, button, count, _words in acts:
+        if part == "text":
+            hand.stage.take({"type": "text", "text": button})
+            continue
+        for number in range(1, count + 1):
+            for kind in ("mousePressed", "mouseReleased"):
+                held = {"left": 1, "right": 2}[button] if kind == "mousePressed" else 0
+                hand.mouse(kind, places[part], button=button, buttons=held, count=number)
 
 
 def at_rest(hand, part):
     """Where the middle of a part is, without scrolling; what covers it does not matter."""
     selector = part[1:-1] if part.startswith("(") else f'[data-part="{part}"]'
-    found = hand.page.call(
-        "Runtime.evaluate",
-        expression=f"(() => {{ const b = document.querySelector({selector!r})"
-        ".getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2] })()",
-        returnByValue=True,
-    )
-    return found["result"]["value"]
+    page = hand.page
+    for frame in page.frames():
+        handle = page.probe("handleAt", selector, 0, frame=frame)
+        if handle:
+            box = page.probe("describe", handle, frame=frame)["facts"]["box"]
+            dx, dy = page.frame_offset(frame)
+            return box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy
+    raise AssertionError(f"no {part} on the page")
 
 
 def test_a_page_that_rewrites_itself_with_every_press(chromium, database, site):
@@ -205,6 +229,36 @@ def test_a_press_that_did_nothing_is_marked_and_one_that_did_is_not(recording):
     recording.finish()
 
 
+POLLING = """
+<button data-part=nothing>Nothing</button>
+<button data-part=ask onclick="fetch('/asked')">Ask</button>
+<script>setInterval(() => fetch('/poll').catch(() => 0), 150)</script>
+"""
+
+
+def test_what_a_page_asks_for_by_itself_is_not_the_effect_of_a_press(recording, site):
+    site.put("/", POLLING)
+    recording.start(member=False)
+    hand = recording.hand
+    hand.open(site.address)
+
+    def marked():
+        document, _ = recording.document()
+        return [step.idle for step in document.steps if step.action == "press"][1:]
+
+    asked = site.count("/poll")
+    until(lambda: site.count("/poll") > asked + 20, "the page polling")
+    hand.press("nothing")
+    until(lambda: marked() == [True], "the press that did nothing marked")
+    hand.press("ask")
+    until(lambda: site.count("/asked") == 1, "the page asking")
+    until(lambda: len(marked()) == 2, "the second press")
+    polled = site.count("/poll")
+    until(lambda: site.count("/poll") > polled + 8, "a while")
+    assert marked() == [True, False]
+    recording.finish()
+
+
 def test_recording_goes_on_behind_the_sentence_that_was_played_up_to(recording):
     recording.start()
     recording.hand.open("/board")
@@ -219,3 +273,95 @@ def test_recording_goes_on_behind_the_sentence_that_was_played_up_to(recording):
     until(lambda: len(recording.sentences(0)) == 7, "two more")
     recording.finish()
     assert recording.sentences() == ["Tick Rush", "Press Get a quote", "Open “/board”"]
+
+
+def test_pointing_into_a_frame_picks_what_is_in_it(recording):
+    recording.start()
+    recording.hand.open("/recipes")
+    recording.hand.page.quiet(0.2, 5)
+    x, y = recording.hand.place("mix Pine ash")
+    recording.said.clear()
+    recording.stage.take({"type": "pick", "x": x, "y": y})
+    picked = next(one for one in recording.said if one["type"] == "picked")
+    assert picked["name"] == "Mix"
+    assert abs(picked["box"]["x"] + picked["box"]["width"] / 2 - x) < 2
+    recording.stage.take({"type": "repick", "x": x, "y": y})
+    element = recording.said[-1]["element"]
+    recording.stage.take({"type": "try", "element": element})
+    assert recording.said[-1]["word"] == "finds it"
+
+
+def test_a_check_added_after_recording_in_between_stands_at_the_end(recording):
+    recording.start()
+    document, _ = recording.document()
+    recording.stage.take({"type": "record", "on": False})
+    recording.stage.take({"type": "record", "on": True, "after": document.steps[0].id})
+    recording.hand.press("rush")
+    until(lambda: "Tick Rush" in recording.sentences(0), "the sentence in between")
+    recording.stage.take({"type": "record", "on": False})
+    recording.stage.take({"type": "pick", "x": 640, "y": 40})
+    check = {"property": "shown", "comparison": "is", "expected": "yes"}
+    until(lambda: recording.keeper.after is None, "recording ended")
+    recording.stage.take({"type": "checks", "checks": [check]})
+    assert recording.sentences(0)[1] == "Tick Rush"
+    assert recording.sentences(0)[-1].endswith("is shown")
+
+
+def test_what_was_pointed_at_is_kept_and_waited_for(recording):
+    """Keep and wait from the panel of checks: names that are free, then played."""
+    recording.start()
+    hand = recording.hand
+    hand.open("/bench")
+    x, y = hand.place("stir")
+    recording.stage.take({"type": "pick", "x": x, "y": y})
+    shown = [{"property": "text", "comparison": "is", "expected": "Stir"}]
+    for _ in range(2):
+        recording.stage.take({"type": "checks", "checks": shown, "as": "keep"})
+    recording.stage.take({"type": "checks", "checks": shown, "as": "wait until"})
+    recording.finish()
+    document, known = recording.document()
+    assert [sentence(step, known) for step in document.steps[5:]] == [
+        "Keep the text of Stir as “stir”",
+        "Keep the text of Stir as “stir_2”",
+        "Wait until the text of Stir is “Stir”",
+    ]
+    played = recording.play()
+    assert played.outcome == "passed"
+    assert played.results[5].kept == {"stir": "Stir"}
+
+
+def test_a_secret_that_the_page_shows_is_kept_nowhere(recording, site, database):
+    """A page that says the password aloud: not in elements, saved pages or results."""
+    with database.session() as session:
+        environment = tests.get(session, recording.test).environment_id
+        Vault().put(session, environment, "pin", "kiln-4711")
+    site.put("/said", "<button title='kiln-4711'>Pin kiln-4711</button><p>kiln-4711</p>")
+    hand = recording.hand
+    hand.open("/sign-in")
+    recording.stage.take({"type": "record", "on": True})
+    hand.open(f"{site.address}/said")
+    hand.press("(button)")
+    until(lambda: len(recording.sentences(0)) == 2, "the press")
+    recording.stage.take({"type": "still"})
+    recording.finish()
+    with database.session() as session:
+        kept = [row.body for row in session.query(models.Element)]
+        kept += [page.nodes for page in session.query(models.SavedPage)]
+        kept += [version.body for version in session.query(models.Version)]
+    assert "kiln-4711" not in json.dumps(kept)
+    assert recording.play().outcome == "passed"
+
+
+def test_a_download_that_would_fill_the_disk_is_broken_off(play, site, monkeypatch):
+    monkeypatch.setattr("lantern.browser.files.LARGEST_DOWNLOAD", 100_000)
+    site.put("/big", "x" * 30_000_000)
+    site.put("/", "<a href=/big download=big.txt>Take it</a>")
+    it = Element("e", "Take it", "link", (Clue("name", "is", "Take it"),))
+    played = play(
+        Step("a", "press", "e"),
+        Step("b", "download", "", {"name": "big.txt"}),
+        elements=[it],
+        limit=8,
+    )
+    assert played.outcome == "failed"
+    assert "failed" in played.results[-1].message

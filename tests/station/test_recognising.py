@@ -1,5 +1,7 @@
 """Facts from real pages and the clues chosen from them."""
 
+import json
+
 import pytest
 
 from lantern.core.elements.clues import Element
@@ -103,3 +105,28 @@ def test_properties_are_read_with_their_present_values(page):
     assert read("[type=password]", "property value") is None
     assert read("button", "property tabIndex") == "0"
     assert read("button", "ticked") is None
+
+
+BLOCKS = """
+<ul aria-label=Jars>
+<li><h3>Celadon</h3><dl><dt>Litres<dd>4<dt>Shelf<dd>Top</dl><button>Take</button></li>
+<li><h3>Ash white</h3><dl><dt>Litres<dd>7</dl><ul><li>cracked</li></ul><button>Take</button></li>
+<li hidden><h3>Shino</h3></li>
+</ul>
+<ol><li>Wedge</li><li>Throw</li></ol>
+"""
+
+
+def test_a_list_has_rows_and_columns_like_a_table(page):
+    page.show(BLOCKS)
+
+    def table(selector):
+        return json.loads(page.probe("read", page.probe("handleAt", selector, 0), "table"))
+
+    assert table("ul") == {
+        "headers": ["Heading", "Litres", "Shelf"],
+        "rows": [["Celadon", "4", "Top"], ["Ash white", "7", ""]],
+    }
+    assert table("ol") == {"headers": ["Item"], "rows": [["Wedge"], ["Throw"]]}
+    second = page.probe("describe", page.probe("handleAt", "button", 1))
+    assert second["facts"]["cells"] == {"Heading": "Ash white", "Litres": "7"}

@@ -74,9 +74,9 @@ class Recording:
         notes.file = self.keeper.file
         plain = Document(document.steps, settings=Settings(8.0, pictures="none"))
         script = Script(plain, known, Names(secret=secrets), self.desk.address)
-        outcome = Player(context, notes).play(script)
+        notes.outcome = Player(context, notes).play(script)
         context.close()
-        assert outcome == "passed", [r for r in notes.results if r.outcome == "failed"]
+        assert notes.outcome == "passed", [r for r in notes.results if r.outcome == "failed"]
         return notes
 
 
@@ -154,6 +154,12 @@ CASES = {
     "drag and drop": ("/shelves", [
         lambda h: h.drag("waiting Tea caddy", "Top shelf"),
     ], ["Drag Tea caddy to Top shelf"]),
+    "a block of a list": ("/bench", [
+        lambda h: h.press("take Tenmoku"),
+    ], ["Press Take out in the row where Heading is “Tenmoku”"]),
+    "carried with the pointer": ("/shelves", [
+        lambda h: h.drag("witness cone", "Back peephole"),
+    ], ["Drag Witness cone to Back peephole"]),
     "a frame, a frame in it, a frame of elsewhere": ("/recipes", [
         lambda h: h.press("mix Snow shino"), lambda h: h.type("recipe note", "less iron"),
         lambda h: h.type("kilos", "12"), lambda h: h.press("order frit"),
@@ -237,7 +243,7 @@ def test_round_trip(recording, desk, name):
     recording.hand.open(path)
     for act in acts:
         act(recording.hand)
-    until(lambda: len(recording.sentences(5)) >= len(sentences), f"{recording.sentences(5)}")
+    until(lambda: len(recording.sentences(5)) >= len(sentences), lambda: recording.sentences(5))
     recording.hand.page.quiet(0.2, 5)
     wanted = desk.state()
     recording.finish()

@@ -60,9 +60,12 @@ class Downloads:
         with self._lock:
             if params["guid"] not in self._names:
                 return False
-            self._states[params["guid"]] = params["state"]
-            under_way = params["state"] == "inProgress"
-            return under_way and int(params["receivedBytes"]) > LARGEST_DOWNLOAD
+            size = max(int(params["receivedBytes"]), int(params.get("totalBytes", 0)))
+            too_large = size > LARGEST_DOWNLOAD
+            self._states[params["guid"]] = "canceled" if too_large else params["state"]
+            if too_large and params["state"] == "completed":  # it was there before it could be told
+                (self.folder / params["guid"]).unlink(missing_ok=True)
+            return too_large and params["state"] == "inProgress"
 
     def listed(self) -> list[Download]:
         """Return all downloads."""

@@ -45,6 +45,10 @@ def probe_source() -> str:
     return files("lantern.browser").joinpath("probe.js").read_text(encoding="utf-8")
 
 
+READ_IN = """new Promise((resolve) => document.readyState === 'loading'
+  ? addEventListener('DOMContentLoaded', resolve, { once: true }) : resolve())"""
+
+
 class Page(Hands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
@@ -235,6 +239,13 @@ class Page(Hands):
         return self._wait(
             lambda: not self._loading or self.dialog is not None or self.gone.is_set(), limit
         )
+
+    def read_in(self, limit: float) -> None:
+        """Wait until the document is read with its scripts; a new window may still be loading."""
+        try:
+            self.call("Runtime.evaluate", limit, expression=READ_IN, awaitPromise=True)
+        except (CommandFailed, DialogOpen, NoAnswer):
+            pass  # replaced, asking something, or slow: what is looked for next tells
 
     def answered(self, limit: float) -> bool:
         """Wait until no answer to a request is waited for; tells whether that came about."""

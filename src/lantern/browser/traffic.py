@@ -8,6 +8,9 @@ from time import monotonic
 from typing import Any
 
 MOST_NOISE = 200
+MOST_HABITS = 500
+BY_ITSELF = 2.0
+"""Seconds after a press from which on a request counts as one that the page sends by itself."""
 Handler = Callable[[dict[str, Any]], None]
 
 
@@ -34,8 +37,9 @@ class Traffic:
     """Follows the network and the console of one window (on the connection's reading thread).
 
     `status` is the HTTP status of the newest document, `under_way` the requests that wait for an
-    answer, `last_request` when the newest was sent (seconds of the monotonic clock). `main_frame`
-    tells which frame is the window's own; `wake` is called when a request was answered.
+    answer, `asked` whether the page has asked its server for something since the last press that
+    it does not ask for by itself. `main_frame` tells which frame is the window's own; `wake` is
+    called when a request was answered.
     """
 
     def __init__(self, main_frame: Callable[[], str], wake: Callable[[], None]) -> None:
@@ -43,7 +47,9 @@ class Traffic:
         self.noise = Noise()
         self.status = 0
         self.under_way: set[str] = set()
-        self.last_request = 0.0
+        self.asked = False
+        self._pressed = monotonic()
+        self._habits: set[tuple[str, str]] = set()
         self.handlers: dict[str, Handler] = {
             "Runtime.consoleAPICalled": self._console,
             "Runtime.exceptionThrown": self._thrown,
@@ -53,6 +59,11 @@ class Traffic:
             "Network.loadingFinished": self._loaded,
             "Network.loadingFailed": self._failed,
         }
+
+    def pressed(self) -> None:
+        """Take note of a press: what is asked from now on may come of it."""
+        self.asked = False
+        self._pressed = monotonic()
 
     def _console(self, params: dict[str, Any]) -> None:
         if params["type"] in ("error", "assert"):
@@ -77,7 +88,13 @@ class Traffic:
             _note(self.noise.requests, f"{response['status']} {response['url']}")
 
     def _requested(self, params: dict[str, Any]) -> None:
-        self.last_request = monotonic()
+        request = params["request"]
+        what = request["method"], request["url"].partition("?")[0]
+        if monotonic() - self._pressed > BY_ITSELF:
+            if len(self._habits) < MOST_HABITS:
+                self._habits.add(what)
+        elif what not in self._habits:
+            self.asked = True
         if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
             self.under_way.add(params["requestId"])
 

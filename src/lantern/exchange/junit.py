@@ -39,7 +39,7 @@ def _suite(root: Xml.Element, run: RunRecord) -> None:
     if run.started_at:
         suite.set("timestamp", run.started_at.strftime("%Y-%m-%dT%H:%M:%S"))
     properties = Xml.SubElement(suite, "properties")
-    for name in ("environment", "address", "browser", "release"):
+    for name in ("environment", "address", "browser", "release", "seed"):
         value = _text(str(getattr(run, name)))
         Xml.SubElement(properties, "property", {"name": name, "value": value})
     for row in run.rows:
@@ -54,6 +54,10 @@ def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
         "testcase",
         {"name": _text(name), "classname": _text(run.test), "time": f"{row.seconds:.3f}"},
     )
+    if row.kept:
+        properties = Xml.SubElement(case, "properties")
+        for name, value in row.kept.items():
+            Xml.SubElement(properties, "property", {"name": name, "value": _text(value)})
     failed = next((step for step in row.steps if step.outcome == "failed"), None)
     if failed:
         attributes = {"message": _text(failed.message), "type": _text(failed.reason or "failed")}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 
 from sqlalchemy.orm import Session
 
@@ -75,11 +76,18 @@ class Keeper:
         with self._database.session() as session:
             return elements.load(session, [element_id]).get(element_id)
 
-    def add_check(
-        self, proposal: Proposal, inputs: Mapping[str, str], page: str, picture: bytes
+    def add_look(
+        self, action: str, proposal: Proposal, inputs: Mapping[str, str], page: str, picture: bytes
     ) -> None:
-        """Add a check of an element."""
-        self._add(Add(0, "check", inputs, proposal, page), picture)
+        """Add a step that looks at an element: check, wait until or keep. Raises UnknownName."""
+        check_inputs(action_of(action), inputs)
+        self._add(Add(0, action, inputs, proposal, page), picture)
+
+    def kept_names(self) -> set[str]:
+        """Return the names of the values that the test keeps."""
+        with self._database.session() as session:
+            document = Document.read(tests.get(session, self._test_id).body)
+        return {step.inputs.get("name", "") for step in document.steps if step.action == "keep"}
 
     def _add(self, change: Add, picture: bytes) -> None:
         with self._database.session() as session:
@@ -166,7 +174,8 @@ class Keeper:
         document = Document.read(test.body)
         row = dict(document.rows[0].values) if document.rows else {}
         secrets = self._vault.values(session, test.environment_id)
-        return Names(row=row, env={"base_url": test.environment.address}, secret=secrets)
+        env = {**test.environment.variables, "base_url": test.environment.address}
+        return Names(row=row, env=env, secret=secrets, today=datetime.now(UTC).date())
 
     def fill(self, template: str) -> str:
         """Fill names in a value with what they mean in the first row; raises Problem."""

@@ -16,6 +16,8 @@ from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
 from lantern.station.looking import PAUSE, aimed, look, survey
 
+READING = 10.0
+"""Longest time in seconds that a window which is gone to may take to be read."""
 REST = 0.5
 """Seconds that requests under way get at the end of a row."""
 
@@ -85,9 +87,10 @@ class Player:
             ask.Read: self._read,
             ask.AnswerDialog: self._dialog,
             ask.Windows: self._windows,
-            ask.SwitchTo: lambda r: self.context.switch(self._window(r.id)),
+            ask.SwitchTo: self._switch,
             ask.CloseWindow: lambda r: self.context.close_page(self._window(r.id)),
             ask.Wait: lambda r: self._cancelled.wait(r.seconds),
+            ask.Quiet: lambda r: self._page.quiet(r.seconds, r.limit),
             ask.Nearby: self._nearby,
             ask.Picture: self._picture,
             ask.StepStarts: self._watcher.step_starts,
@@ -237,6 +240,11 @@ class Player:
             if page.target == target:
                 return page
         raise BrowserGone("That window was closed meanwhile.")
+
+    def _switch(self, request: ask.SwitchTo) -> None:
+        page = self._window(request.id)
+        self.context.switch(page)
+        page.read_in(READING)
 
     def _windows(self, _: ask.Windows) -> list[ask.Window]:
         current = self._page

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import mimetypes
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -12,17 +11,14 @@ import structlog
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium, Context
 from lantern.core.elements.clues import Element
-from lantern.core.elements.facts import Facts
-from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script
-from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
-from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.steps.model import Document
-from lantern.core.values.templates import Names, masked
+from lantern.core.values.templates import Names
 from lantern.station.live import Live
-from lantern.station.player import Cancelled, Player, Watcher
-from lantern.store import elements, pages, pictures, runs
+from lantern.station.player import Cancelled, Player
+from lantern.station.records import Records
+from lantern.store import runs
 from lantern.store.database import Database
 from lantern.store.models import Run, RunRow
 from lantern.store.vault import Vault
@@ -30,81 +26,6 @@ from lantern.store.vault import Vault
 log = structlog.get_logger()
 LOOK_FOR_CANCEL = 0.4
 """Seconds between two looks whether someone asked for the run to stop."""
-
-
-class _Recorder(Watcher):
-    """Keeps what happens to one row in the database."""
-
-    def __init__(self, database: Database, run: Run, row: RunRow, secrets: dict[str, str]) -> None:
-        self._database, self._run_id, self._row_id = database, run.id, row.id
-        self._test_id, self._files = run.test_id, run.files
-        self._first = row.position == 0
-        self._secrets = secrets
-        self._step = ""
-        self._titles: set[str] = set()
-        self._unseen = {
-            step["id"]: step["element"]
-            for step in run.body.get("steps", [])
-            if step["element"] and not run.elements.get(step["element"], {}).get("seen")
-        }
-
-    def keep_picture(self, content: bytes) -> str:
-        with self._database.session() as session:
-            return pictures.keep(session, content)
-
-    def wants_page(self, title: str, *, failed: bool) -> bool:
-        """Each page once, in the first row, and the page on which something failed.
-
-        Also the page of a step whose element is known by its clues alone: it is seen there.
-        """
-        new = title_pattern(title) not in self._titles
-        return failed or (self._first and (new or self._step in self._unseen))
-
-    def keep_page(
-        self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool
-    ) -> None:
-        nodes = [facts.masked(lambda text: masked(text, self._secrets)) for facts in nodes]
-        key = self._unseen.pop(self._step, "")
-        with self._database.session() as session:
-            if key:
-                elements.remember(session, key, nodes)
-            if failed or title_pattern(title) not in self._titles:
-                pages.save(
-                    session,
-                    title,
-                    nodes,
-                    address=address,
-                    picture=picture,
-                    test_id=self._test_id,
-                    run_id=self._run_id,
-                    row_id=self._row_id,
-                    step_id=self._step,
-                )
-        self._titles.add(title_pattern(title))
-
-    def keep_file(self, name: str, content: bytes) -> str:
-        mime = mimetypes.guess_type(name)[0] or "application/octet-stream"
-        with self._database.session() as session:
-            return pictures.keep(session, content, mime)
-
-    def file(self, name: str) -> bytes | None:
-        digest = self._files.get(name)
-        if not digest:
-            return None
-        with self._database.session() as session:
-            kept = pictures.load(session, digest)
-            return kept.content if kept else None
-
-    def step_starts(self, step: ask.StepStarts) -> None:
-        self._step = step.step_id
-        with self._database.session() as session:
-            runs.set_current(session, self._run_id, self._row_id, step.sentence)
-
-    def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:
-        with self._database.session() as session:
-            runs.keep_result(
-                session, self._run_id, self._row_id, result, console, requests, self._secrets
-            )
 
 
 class Carrier:
@@ -183,7 +104,13 @@ class Carrier:
         for place, row in enumerate(rows):
             if self._cancelled.is_set():
                 return "cancelled"
-            names = Names(row=row.values, env={"base_url": run.address}, secret=secrets)
+            names = Names(
+                row=row.values,
+                env={**run.variables, "base_url": run.address},
+                secret=secrets,
+                seed=f"{run.seed}|{row.number}",
+                today=run.queued_at.date(),
+            )
             script = Script(document, known, names, run.address)
             more = place + 1 < len(rows)
             try:
@@ -207,7 +134,8 @@ class Carrier:
         context = self._context()
         live = Live(context)
         self._show(run.id, live)
-        player = Player(context, _Recorder(self._database, run, row, secrets))
+        records = Records(self._database, run, row, secrets)
+        player = Player(context, records)
         self._player = player
         if more:  # the next row's context is made ready while this row plays
             self._spare = pool.submit(self._new_context)
@@ -217,6 +145,7 @@ class Carrier:
             self._player = None
             live.close()
             context.close()
+            records.close()
         with self._database.session() as session:
             if player.release:
                 runs.get(session, run.id).release = player.release

@@ -8,6 +8,8 @@ import queue
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import Future
+from concurrent.futures import TimeoutError as FutureTimeout
 from pathlib import Path
 from typing import Any
 from urllib.parse import urljoin, urlsplit
@@ -27,6 +29,7 @@ from lantern.core.recording.events import Event
 from lantern.core.recording.recorder import Recorder, propose
 from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
+from lantern.core.values.templates import propose_name as propose_variable
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.looking import look
@@ -41,6 +44,10 @@ LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
 
+TURN = 2.0
+"""Longest time in seconds that an input waits for one of another way to be taken."""
+
+
 class Stage:
     """A context shown live for the author of a test."""
 
@@ -51,14 +58,14 @@ class Stage:
         self.recording = False
         self.idle_since = time.monotonic()
         self.viewers = 0
-        self._pressed_at = 0.0
         self._recorder = Recorder(base)
+        self._sent: tuple[str, Future[dict[str, Any]]] | None = None
         self._reports: queue.Queue[Report | None] = queue.Queue()
         self._picked: dict[str, Any] | None = None
         self._commands: dict[str, Callable[[Message], None]] = {
             "mouse": self._mouse,
             "key": self._key,
-            "text": lambda m: self._post("Input.insertText", text=str(m["text"])),
+            "text": self._text,
             "compose": self._compose,
             "open": self._open,
             "history": self._history,
@@ -122,42 +129,55 @@ class Stage:
     def _page(self) -> Page:
         return self.context.current
 
-    def _post(self, method: str, **params: object) -> None:
-        self._page.post(method, **params)
+    def _input(self, way: str, send: Callable[[], Future[dict[str, Any]]]) -> None:
+        """Send an input. Ways of input overtake each other: one of another way waits its turn."""
+        before, self._sent = self._sent, None
+        if before and before[0] != way:
+            try:
+                before[1].result(TURN)
+            except (BrowserError, FutureTimeout):
+                pass  # a dialog, a closed window or a busy page: what comes next tells
+        self._sent = way, send()
 
     def _mouse(self, message: Message) -> None:
         kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
-        self._page.pointer(
-            kind,
-            x,
-            y,
-            button=str(message.get("button", "none")),
-            buttons=int(message.get("buttons", 0)),
-            clickCount=int(message.get("count", 0)),
-            modifiers=int(message.get("modifiers", 0)),
-            deltaX=float(message.get("dx", 0)),
-            deltaY=float(message.get("dy", 0)),
-        )
+        more = {
+            "button": str(message.get("button", "none")),
+            "buttons": int(message.get("buttons", 0)),
+            "clickCount": int(message.get("count", 0)),
+            "modifiers": int(message.get("modifiers", 0)),
+            "deltaX": float(message.get("dx", 0)),
+            "deltaY": float(message.get("dy", 0)),
+        }
+        self._input("mouse", lambda: self._page.pointer(kind, x, y, **more))
 
     def _key(self, message: Message) -> None:
         text = str(message.get("text") or "")
         kind = str(message["kind"])
         if kind == "keyDown" and not text:
             kind = "rawKeyDown"
-        self._post(
-            "Input.dispatchKeyEvent",
-            type=kind,
-            key=str(message["key"]),
-            code=str(message.get("code") or ""),
-            windowsVirtualKeyCode=int(message.get("number", 0)),
-            modifiers=int(message.get("modifiers", 0)),
+        shape = {
+            "type": kind,
+            "key": str(message["key"]),
+            "code": str(message.get("code") or ""),
+            "windowsVirtualKeyCode": int(message.get("number", 0)),
+            "modifiers": int(message.get("modifiers", 0)),
             **({"text": text} if text and kind == "keyDown" else {}),
-        )
+        }
+        self._input("key", lambda: self._page.post("Input.dispatchKeyEvent", **shape))
+
+    def _text(self, message: Message) -> None:
+        text = str(message["text"])
+        self._input("text", lambda: self._page.post("Input.insertText", text=text))
 
     def _compose(self, message: Message) -> None:
         text = str(message["text"])
-        self._post(
-            "Input.imeSetComposition", text=text, selectionStart=len(text), selectionEnd=len(text)
+        end = len(text)
+        self._input(
+            "text",
+            lambda: self._page.post(
+                "Input.imeSetComposition", text=text, selectionStart=end, selectionEnd=end
+            ),
         )
 
     def _open(self, message: Message) -> None:
@@ -328,9 +348,10 @@ class Stage:
         )
 
     def _add_checks(self, message: Message) -> None:
-        """Add one check per chosen property of what was picked last."""
+        """Add a check, a wait or a kept value per chosen property of what was picked last."""
         if self._picked is None:
             raise BadInput("Point at something first, then choose what to check.")
+        action = str(message.get("as") or "check")
         picked = self._picked
         facts = Facts.read(picked["facts"])
         rivals = tuple(map(Facts.read, picked["rivals"]))
@@ -343,8 +364,20 @@ class Stage:
                 "comparison": str(check["comparison"]),
                 "expected": literal(str(check["expected"])),
             }
-            self.keeper.add_check(proposal, inputs, picked["page"], picked["picture"])
+            if action == "keep":
+                inputs = {"property": name, "name": self._kept_name(proposal.name, name)}
+            self.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
         self.live.say({"type": "checked"})
+
+    def _kept_name(self, element: str, prop: str) -> str:
+        """Return a free name for a kept value: the element's, and the property if not text."""
+        words = element if prop in ("text", "value") else f"{element} {prop}"
+        first = name = propose_variable(words)
+        taken = self.keeper.kept_names()
+        number = 2
+        while name in taken:
+            name, number = f"{first}_{number}", number + 1
+        return name
 
     # -- recording -----------------------------------------------------------------------------
 
@@ -365,8 +398,8 @@ class Stage:
             self.live.say(raw)
             return
         if raw["type"] == "click":
-            self._pressed_at = time.monotonic()
-        if raw["type"] == "idle" and page.traffic.last_request > self._pressed_at:
+            page.traffic.pressed()
+        if raw["type"] == "idle" and page.traffic.asked:
             return  # the page asked its server something: that is an effect
         page.title = str(raw.get("page") or page.title)
         if self.recording:

@@ -234,6 +234,8 @@ class Run(Base):
     elements: Mapped[dict[str, Any]]
     files: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     choice: Mapped[str] = mapped_column(server_default="all")
+    seed: Mapped[str] = mapped_column(String(40), server_default="")
+    variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     station_id: Mapped[str | None] = mapped_column(String(32))
     browser: Mapped[str] = mapped_column(server_default="")
     release: Mapped[str] = mapped_column(server_default="")
@@ -251,7 +253,10 @@ class Run(Base):
 
 
 class RunRow(Base):
-    """A row of a run: one iteration of the test, in its own browser context."""
+    """A row of a run: one iteration of the test, in its own browser context.
+
+    `kept` holds what the row kept of the application: its result columns.
+    """
 
     __tablename__ = "run_rows"
 
@@ -260,6 +265,7 @@ class RunRow(Base):
     position: Mapped[int]
     number: Mapped[int]
     values: Mapped[dict[str, Any]]
+    kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     outcome: Mapped[str] = mapped_column(String(20), server_default="waiting")
     current: Mapped[str] = mapped_column(server_default="")
     started_at: Mapped[datetime | None]

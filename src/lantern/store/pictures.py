@@ -10,9 +10,14 @@ from sqlalchemy.orm import Session
 from lantern.store.models import Picture
 
 
+def digest_of(content: bytes) -> str:
+    """Return the digest under which a picture is kept."""
+    return hashlib.sha256(content).hexdigest()
+
+
 def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
     """Keep a picture and return its digest."""
-    digest = hashlib.sha256(content).hexdigest()
+    digest = digest_of(content)
     row = {"digest": digest, "mime": mime, "content": content}
     session.execute(insert(Picture).values(row).on_conflict_do_nothing())
     return digest

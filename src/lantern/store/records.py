@@ -36,6 +36,7 @@ def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunR
         seconds=_seconds(run.started_at, run.ended_at),
         rows=[_row(session, row, columns, with_pictures=with_pictures) for row in run.rows],
         message=run.message,
+        seed=run.seed,
     )
 
 
@@ -45,6 +46,7 @@ def _row(
     return RowRecord(
         number=row.number,
         values=ordered(row.values, columns),
+        kept=row.kept,
         outcome=row.outcome,
         seconds=_seconds(row.started_at, row.ended_at),
         steps=[

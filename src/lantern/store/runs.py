@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any, Literal
@@ -19,6 +20,7 @@ from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
 Kind = Literal["try", "run"]
+LONGEST_SEED = 40
 OVER = ("passed", "failed", "interrupted", "cancelled")
 
 
@@ -29,11 +31,13 @@ def create(
     choice: str,
     account_id: int | None,
     environment_id: int | None = None,
+    seed: str = "",
 ) -> Run:
     """Create a run of the chosen rows, as the test is now; it still has to be queued.
 
-    Only the newest try per test and author is kept. Raises BadInput when there is nothing to run
-    or the choice names no row, Missing when the environment is gone.
+    With the `seed` of an earlier run the same values are made up again. Only the newest try per
+    test and author is kept. Raises BadInput when there is nothing to run or the choice names no
+    row, Missing when the environment is gone.
     """
     document = Document.read(test.body)
     if not document.steps:
@@ -71,6 +75,8 @@ def create(
         elements={key: element.as_json() for key, element in known.items()},
         files=files.digests(session, test.id),
         choice=choice,
+        seed=seed.strip()[:LONGEST_SEED] or secrets.token_hex(4),
+        variables=dict(environment.variables),
         account_id=account_id,
     )
     for position, place in enumerate(places or [-1]):
@@ -125,15 +131,15 @@ def keep_result(
     result: StepResult,
     console: Sequence[str],
     requests: Sequence[str],
-    secrets: dict[str, str],
+    hidden: dict[str, str],
 ) -> int:
-    """Keep how a step ended; returns the result's id. Secrets are masked in the page's noise."""
+    """Keep how a step ended; returns the result's id. `hidden` is masked in the noise."""
     details: dict[str, Any] = {
         "files": list(result.files),
         "lookups": list(result.lookups),
         "box": vars(result.box) if result.box else None,
-        "console": [masked(text, secrets) for text in console],
-        "requests": [masked(text, secrets) for text in requests],
+        "console": [masked(text, hidden) for text in console],
+        "requests": [masked(text, hidden) for text in requests],
     }
     row = Result(
         row_id=row_id,
@@ -153,6 +159,9 @@ def keep_result(
     )
     session.add(row)
     session.flush()
+    if result.kept:
+        kept = RunRow.kept.concat(dict(result.kept))
+        session.execute(update(RunRow).filter_by(id=row_id).values(kept=kept))
     tell(session, "run", id=run_id, row=row_id)
     return row.id
 

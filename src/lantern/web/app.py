@@ -22,7 +22,16 @@ from lantern.store.vault import Vault
 from lantern.web import guard, live, problems
 from lantern.web.context import Services
 from lantern.web.hub import Hub
-from lantern.web.views import defects, elements, pages, places, runs, sign_in, tests
+from lantern.web.views import (
+    defects,
+    designs,
+    elements,
+    pages,
+    places,
+    runs,
+    sign_in,
+    tests,
+)
 
 log = structlog.get_logger()
 STATIC = Path(__file__).parent / "static"
@@ -64,7 +73,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
-    for views in (sign_in, places, tests, elements, pages, runs, defects):
+    for views in (sign_in, places, tests, designs, elements, pages, runs, defects):
         app.register_api(views.api)
     live.init_app(app)
     _serve_pages(app)

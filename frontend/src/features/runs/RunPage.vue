@@ -109,6 +109,11 @@ async function cancel() {
         <span v-if="run.data.value.run.browser">{{ run.data.value.run.browser }}</span>
         <span :title="exact(run.data.value.run.queued_at)">{{ ago(run.data.value.run.queued_at) }}</span>
         <span>{{ seconds(between(run.data.value.run.started_at, run.data.value.run.ended_at)) }}</span>
+        <span
+          v-if="run.data.value.seed"
+          title="Made-up values come from it: the same seed gives the same ones"
+          >seed {{ run.data.value.seed }}</span
+        >
         <span>by {{ run.data.value.run.author || 'the terminal' }}</span>
       </p>
       <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
@@ -137,6 +142,14 @@ async function cancel() {
                 <span class="mt-0.5 block truncate text-xs font-normal text-soft">
                   {{ one.current || run.data.value.columns.map((column) => one.values[column]).join(' · ') }}
                 </span>
+                <span
+                  v-for="name in run.data.value.kept.filter((kept) => kept in one.kept)"
+                  :key="name"
+                  class="block truncate text-xs font-normal"
+                  data-role="kept"
+                  :title="one.kept[name]"
+                  ><span class="text-soft">{{ name }}</span> {{ one.kept[name] }}</span
+                >
               </button>
             </li>
           </ol>

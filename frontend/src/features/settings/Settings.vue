@@ -42,9 +42,22 @@ async function addEnvironment() {
   if (made) fresh.value = { name: '', address: '' }
 }
 
-function change(one: Shapes['EnvironmentOut'], part: 'name' | 'address', value: string) {
+const variable = ref({ environment: 0, name: '', value: '' })
+
+async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: string | null) {
+  const variables = { ...one.variables }
+  if (value === null) delete variables[name]
+  else variables[name] = value
+  if (await change(one, 'variables', variables)) variable.value = { environment: 0, name: '', value: '' }
+}
+
+function change(
+  one: Shapes['EnvironmentOut'],
+  part: 'name' | 'address' | 'variables',
+  value: string | Record<string, string>,
+) {
   const body = { name: one.name, address: one.address, [part]: value }
-  void act(
+  return act(
     () => ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body })),
     'Saved.',
     'environments',
@@ -92,6 +105,7 @@ async function addPerson() {
             <tr>
               <th class="w-52">Name</th>
               <th>Address</th>
+              <th>Variables</th>
               <th>Secrets</th>
             </tr>
           </thead>
@@ -114,6 +128,54 @@ async function addPerson() {
                   aria-label="Address"
                   @save="change(one, 'address', $event)"
                 />
+              </td>
+              <td>
+                <span class="flex flex-wrap items-center gap-1">
+                  <button
+                    v-for="(value, name) in one.variables"
+                    :key="name"
+                    class="chip"
+                    :disabled="!mayChange()"
+                    @click="variable = { environment: one.id, name, value }"
+                  >
+                    {{ name }} = {{ value }}
+                  </button>
+                  <button
+                    v-if="mayChange()"
+                    class="button-bare"
+                    @click="variable = { environment: one.id, name: '', value: '' }"
+                  >
+                    Add a variable
+                  </button>
+                </span>
+                <form
+                  v-if="variable.environment === one.id"
+                  class="mt-2 flex gap-2"
+                  @submit.prevent="keepVariable(one, variable.name, variable.value)"
+                >
+                  <input
+                    v-model="variable.name"
+                    class="field"
+                    placeholder="name"
+                    aria-label="Name of the variable"
+                    required
+                  />
+                  <input
+                    v-model="variable.value"
+                    class="field"
+                    placeholder="value"
+                    aria-label="Value of the variable"
+                  />
+                  <button class="button">Save</button>
+                  <button
+                    v-if="variable.name in one.variables"
+                    type="button"
+                    class="button"
+                    @click="keepVariable(one, variable.name, null)"
+                  >
+                    Delete
+                  </button>
+                </form>
               </td>
               <td>
                 <span class="flex flex-wrap items-center gap-1">

@@ -5,7 +5,7 @@ import type { Picked } from './useLive'
 
 /** What to check of the thing that was pointed at: several properties at once. */
 const props = defineProps<{ picked: Picked }>()
-const emit = defineEmits<{ add: [checks: object[]]; close: [] }>()
+const emit = defineEmits<{ add: [checks: object[], as: string]; close: [] }>()
 
 interface Choice {
   name: string
@@ -44,19 +44,20 @@ const shown = computed(() => {
 const chosen = computed(() => choices.value.filter((one) => one.on))
 const hidden = computed(() => choices.value.filter((one) => !one.common).length)
 
-function add() {
+function add(as = 'check') {
   emit(
     'add',
     chosen.value.map(({ name, comparison, expected }) => ({ property: name, comparison, expected })),
+    as,
   )
 }
 </script>
 
 <template>
-  <form class="flex h-full min-h-0 flex-col" data-role="check-panel" @submit.prevent="add">
+  <form class="flex h-full min-h-0 flex-col" data-role="check-panel" @submit.prevent="add()">
     <div class="flex items-center gap-3 border-b border-line px-3 py-1.5 text-sm">
       <span class="truncate">
-        <b>{{ picked.name }}</b>
+        <b>{{ picked.name }}</b>{{ ' ' }}
         <span class="text-soft">{{ picked.kind }}, known by {{ picked.clues.join(' and ') }}</span>
       </span>
       <input
@@ -67,6 +68,24 @@ function add() {
         aria-label="Search properties"
       />
       <button type="button" class="button" @click="emit('close')">Close</button>
+      <button
+        type="button"
+        class="button"
+        title="Keep these for later sentences and for the results"
+        :disabled="chosen.length === 0"
+        @click="add('keep')"
+      >
+        Keep
+      </button>
+      <button
+        type="button"
+        class="button"
+        title="Go on as soon as it is so, up to the time limit"
+        :disabled="chosen.length === 0"
+        @click="add('wait until')"
+      >
+        Wait until
+      </button>
       <button class="button button-main" :disabled="chosen.length === 0">
         Add {{ chosen.length > 1 ? `${chosen.length} checks` : 'the check' }}
       </button>

@@ -5,6 +5,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import type { Test } from '@/api/client'
 import { complain, say } from '@/shared/notes'
 
+import DesignRows from './DesignRows.vue'
 import { cellsOf } from './pasting'
 import type { Edits } from './useEdits'
 
@@ -12,6 +13,7 @@ interface Row {
   id: string
   values: Record<string, string>
   ticked: boolean
+  designed: boolean
 }
 
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
@@ -55,7 +57,9 @@ const empty = (): Row => ({
   id: '',
   values: Object.fromEntries(columns.value.map((name) => [name, ''])),
   ticked: false,
+  designed: false,
 })
+const designing = ref(false)
 
 function addRow() {
   rows.value.push(empty())
@@ -168,6 +172,7 @@ async function importCsv(event: Event) {
 
 <template>
   <div class="flex h-full min-h-0 flex-col" data-role="rows">
+    <DesignRows v-model:open="designing" :test="test" :edits="edits" />
     <div class="flex items-center gap-2 px-3 py-1.5 text-sm">
       <template v-if="!fixed">
         <button class="button" :disabled="columns.length === 0" @click="addRow">Add a row</button>
@@ -180,6 +185,9 @@ async function importCsv(event: Event) {
           />
           <button class="button">Add</button>
         </form>
+        <button class="button" :disabled="columns.length === 0" @click="designing = true">
+          Design variations
+        </button>
         <button v-if="ticked" class="button" @click="removeTicked">Delete {{ ticked }} ticked</button>
       </template>
       <span class="ml-auto text-soft">{{ rows.length }} {{ rows.length === 1 ? 'row' : 'rows' }}</span>
@@ -244,6 +252,7 @@ async function importCsv(event: Event) {
                 @change="save"
               />
               {{ item.index + 1 }}
+              <span v-if="rows[item.index]!.designed" title="Designed" aria-label="designed">◇</span>
             </td>
             <td v-for="(name, column) in columns" :key="name" class="border-l border-line p-0">
               <input

@@ -200,7 +200,7 @@ function styleOf(box: Box) {
   return { left: px(box.x), top: px(box.y), width: px(box.width), height: px(box.height) }
 }
 const record = (on: boolean, after?: string) => send({ type: 'record', on, after })
-const addChecks = (checks: object[]) => send({ type: 'checks', checks })
+const addChecks = (checks: object[], as: string) => send({ type: 'checks', checks, as })
 defineExpose({ record, addChecks, send })
 </script>
 

@@ -12,6 +12,7 @@ import {
   Redo2,
   Replace,
   Split,
+  Timer,
   Trash2,
   Undo2,
 } from '@lucide/vue'
@@ -62,6 +63,12 @@ const scenes = computed(() =>
   }),
 )
 const idle = computed(() => props.test.steps.filter((step) => step.idle).length)
+const pauses = computed(() => props.test.steps.filter((step) => step.action === 'pause' && step.enabled))
+const paused = computed(() => pauses.value.reduce((sum, step) => sum + (Number(step.inputs.seconds) || 0), 0))
+/** Fixed pauses become waits, one edit each, so that each can be undone. */
+async function toWaits() {
+  for (const step of pauses.value) await props.edits.edit({ do: 'to wait', step: step.id })
+}
 const noting = ref('')
 const note = (step: Step, fields: { title?: string; comment?: string }) =>
   props.edits.edit({ do: 'change', step: step.id, fields })
@@ -228,9 +235,9 @@ function show(step: Step, event: MouseEvent) {
 
 <template>
   <section class="flex min-h-0 flex-col border-l border-line bg-paper" aria-label="Story" @keydown="onKey">
-    <div v-if="!fixed" class="flex flex-wrap items-center gap-0.5 border-b border-line bg-sheet px-2 py-1">
+    <div v-if="!fixed" class="flex flex-wrap items-center border-b border-line bg-sheet px-1 py-1">
       <template v-for="(group, place) in tools" :key="place">
-        <span v-if="place" class="mx-1 h-4 border-l border-line" />
+        <span v-if="place" class="mx-0.5 h-4 border-l border-line" />
         <IconButton
           v-for="tool in group"
           :key="tool.label"
@@ -242,7 +249,7 @@ function show(step: Step, event: MouseEvent) {
         />
       </template>
       <Menu as="div" class="relative ml-auto">
-        <MenuButton class="button-bare"><Plus :size="16" /> Sentence</MenuButton>
+        <MenuButton class="button-bare px-1"><Plus :size="16" /> Sentence</MenuButton>
         <MenuItems class="floating absolute right-0 max-h-96 w-60 overflow-auto p-1">
           <MenuItem
             v-for="one in catalogue.actions"
@@ -266,6 +273,23 @@ function show(step: Step, event: MouseEvent) {
       {{ idle === 1 ? 'One press did nothing on its page.' : `${idle} presses did nothing on their pages.` }}
       <button class="button-bare ml-auto" title="Remove them; this can be undone" @click="emit('sweep')">
         <BrushCleaning :size="16" /> Sweep {{ idle }}
+      </button>
+    </p>
+    <p
+      v-if="pauses.length && !fixed"
+      class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm"
+      data-role="pauses"
+    >
+      {{ pauses.length === 1 ? 'A fixed pause adds' : `${pauses.length} fixed pauses add` }}
+      {{ paused }} s to each row<template v-if="test.rows.length > 1"
+        >, {{ paused * test.rows.length }} s to all</template
+      >.
+      <button
+        class="button-bare ml-auto"
+        title="Wait for what the next sentence needs instead; this can be undone"
+        @click="toWaits"
+      >
+        <Timer :size="16" /> {{ pauses.length === 1 ? 'Turn it into a wait' : 'Turn them into waits' }}
       </button>
     </p>
     <div ref="list" class="min-h-0 flex-1 overflow-auto pb-40" data-role="story">

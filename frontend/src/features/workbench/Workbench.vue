@@ -427,7 +427,7 @@ function rename(name: string) {
           <CheckPanel
             v-else-if="tab === 'check' && picked"
             :picked="picked"
-            @add="stage?.addChecks($event)"
+            @add="(checks, as) => stage?.addChecks(checks, as)"
             @close="endChecks"
           />
           <RunPanel v-else-if="run.data.value" :run="run.data.value" :row="rowId" @choose="rowId = $event" />

@@ -15,6 +15,7 @@ export type Edit =
   | { do: 'set table'; columns: string[]; rows: object[] }
   | { do: 'set settings'; fields: object }
   | { do: 'to column'; step: string; input: string; column: string }
+  | { do: 'to wait'; step: string }
 
 /** Changing a test: one change after the other, each made on the version that is shown. */
 export function useEdits(test: Ref<Test | undefined>) {

@@ -9,6 +9,7 @@ from typing import Any
 
 from lantern.core.elements.facts import CELL, Facts, tidy
 from lantern.core.elements.kinds import KINDS, kind_of
+from lantern.core.patterns import check_pattern, matches
 from lantern.core.problems import BadInput, UnknownName
 
 Operator = Callable[[str, str], bool]
@@ -30,7 +31,7 @@ OPERATORS: dict[str, Operator] = {
     "contains": lambda found, wanted: wanted in found,
     "starts with": lambda found, wanted: found.startswith(wanted),
     "ends with": lambda found, wanted: found.endswith(wanted),
-    "matches": lambda found, wanted: re.search(wanted, found) is not None,
+    "matches": matches,
 }
 """How a clue compares, by name: (found, wanted) -> holds."""
 
@@ -101,13 +102,7 @@ class Clue:
         if clue.operator not in OPERATORS:
             raise UnknownName("operator", clue.operator, OPERATORS)
         if clue.operator == "matches":
-            try:
-                re.compile(clue.value)
-            except re.error as error:
-                raise BadInput(
-                    f"The regular expression {clue.value!r} does not compile: {error}.",
-                    where=clue.fact,
-                ) from error
+            check_pattern(clue.value, clue.fact)
         if clue.fact == POSITION:
             placed(clue.value, [])
         return clue
@@ -126,8 +121,7 @@ class Clue:
 
     def _compares(self, found: str) -> bool:
         if self.operator == "matches":
-            flags = re.IGNORECASE if self.loose else 0
-            return re.search(self.value, found, flags) is not None
+            return matches(found, self.value, loose=self.loose)
         if self.loose:
             return OPERATORS[self.operator](loosened(found), loosened(self.value))
         return OPERATORS[self.operator](found, self.value)

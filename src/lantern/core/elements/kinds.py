@@ -59,6 +59,7 @@ KINDS: dict[str, Kind] = dict(
         _kind("tick box", "checkbox", "input[type=checkbox],[role=checkbox]", pressable=True),
         _kind("radio", "radio", "input[type=radio],[role=radio]", pressable=True),
         _kind("table", "table grid treegrid", "table,[role=table],[role=grid],[role=treegrid],dl"),
+        _kind("list", "list feed", "ul,ol,[role=list],[role=feed]"),
         _kind("dialog", "dialog alertdialog", "dialog,[role=dialog],[role=alertdialog]"),
         _kind("picture", "img image", "img,svg,canvas,[role=img],[role=image]"),
         _kind("heading", "heading", "h1,h2,h3,h4,h5,h6,[role=heading]"),

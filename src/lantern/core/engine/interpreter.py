@@ -83,7 +83,7 @@ def _perform(step: Step, script: Script, limit: float, evidence: Evidence) -> as
     action = action_of(step.action)
     check_inputs(action, step.inputs)
     element, onto = _element(step.element, script), _element(step.onto, script)
-    inputs = {name: resolve(value, script.names) for name, value in step.inputs.items()}
+    inputs = {name: resolve(value, script.names, step.id) for name, value in step.inputs.items()}
 
     def picture() -> ask.Play[None]:
         if script.document.settings.pictures == "each step":
@@ -91,6 +91,7 @@ def _perform(step: Step, script: Script, limit: float, evidence: Evidence) -> as
 
     call = Call(inputs, element, onto, limit, script.base, evidence, picture)
     yield from action.perform(call)
+    script.names.kept.update(evidence.kept)
 
 
 def _element(key: str, script: Script) -> Element | None:
@@ -106,7 +107,7 @@ def _element(key: str, script: Script) -> Element | None:
 def _sentence(step: Step, script: Script) -> str:
     def value(template: str) -> str:
         try:
-            return shown(template, script.names)
+            return shown(template, script.names, step.id)
         except Problem:
             return template
 
@@ -145,6 +146,7 @@ def _result(
         picture=evidence.picture,
         box=evidence.box,
         files=tuple(evidence.files),
+        kept={name: safe(value) for name, value in evidence.kept.items()},
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
@@ -15,6 +15,7 @@ Reason = Literal[
     "found several",
     "not ready",
     "check differed",
+    "waited in vain",
     "page error",
     "browser died",
     "bad value",
@@ -45,6 +46,7 @@ class Evidence:
     expected: str = ""
     found: str = ""
     files: list[dict[str, Any]] = field(default_factory=list)
+    kept: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,7 @@ class StepResult:
     picture: str = ""
     box: Box | None = None
     files: Sequence[dict[str, Any]] = ()
+    kept: Mapping[str, str] = field(default_factory=dict)
 
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""

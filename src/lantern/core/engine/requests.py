@@ -272,6 +272,17 @@ class Nearby:
 
 
 @dataclass(frozen=True)
+class Quiet:
+    """Wait until nothing has changed or been asked for `seconds`; up to `limit` seconds.
+
+    Answer: whether that came about.
+    """
+
+    seconds: float
+    limit: float
+
+
+@dataclass(frozen=True)
 class Picture:
     """Take a picture of the page. Answer: the digest under which it is kept, or "".
 
@@ -320,6 +331,7 @@ Request = (
     | Wait
     | Nearby
     | Picture
+    | Quiet
     | StepStarts
     | StepEnds
 )

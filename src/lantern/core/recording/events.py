@@ -39,8 +39,8 @@ class Event:
     on. `value` is the new text, option or key; `ticked` the new state of a tick box; `detail`
     the number of presses in a row (0 when the keyboard did it); `secret` that the value was
     typed into a password field; `on_label` that a label was pressed whose control answers.
-    `press` numbers the presses of a document, `hover` is what had to be pointed at for this to
-    be there, `onto` what something was dragged to.
+    `press` numbers the presses of a document, that of `frame` ("" for the page's own), `hover` is
+    what had to be pointed at for this to be there, `onto` what something was dragged to.
     """
 
     type: EventType
@@ -55,6 +55,7 @@ class Event:
     page: str = ""
     address: str = ""
     window: str = ""
+    frame: str = ""
     press: int = 0
     hover: Node | None = None
     onto: Node | None = None
@@ -93,6 +94,7 @@ class Event:
 
         return replace(
             self,
+            frame=frame,
             facts=self.facts and there(self.facts),
             rivals=tuple(map(there, self.rivals)),
             hover=all_there(self.hover),

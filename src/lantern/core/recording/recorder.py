@@ -131,7 +131,7 @@ class Recorder:
         self._pressed: tuple[tuple[str, str, int], int] | None = None
         self._enter_submits = False
         self._window = ""
-        self._presses: dict[tuple[str, int], int] = {}
+        self._presses: dict[tuple[str, str, int], int] = {}
         self._choosing: dict[tuple[str, str, int], list[int]] = {}
 
     def feed(self, event: Event) -> list[Change]:
@@ -191,7 +191,7 @@ class Recorder:
         pointed = self._hovered(event)
         added = self._add("press", {}, event, on_element=True)
         self._pressed = node, added.key
-        self._presses[event.window, event.press] = added.key
+        self._presses[event.window, event.frame, event.press] = added.key
         if kind_of(event.facts) == "choice list":
             self._choosing.setdefault(node, []).append(added.key)
         return [*pointed, added]
@@ -302,7 +302,7 @@ class Recorder:
         return [self._add("drag", {}, event, on_element=True)] if event.onto else []
 
     def _idle(self, event: Event) -> list[Change]:
-        key = self._presses.pop((event.window, event.press), None)
+        key = self._presses.pop((event.window, event.frame, event.press), None)
         return [] if key is None else [Idle(key)]
 
     def _history(self, event: Event) -> list[Change]:

@@ -27,13 +27,14 @@ class StepRecord:
 
 @dataclass(frozen=True)
 class RowRecord:
-    """A row of a run."""
+    """A row of a run; `kept` is what it kept of the application, by name."""
 
     number: int
     values: Mapping[str, str]
     outcome: str
     seconds: float
     steps: Sequence[StepRecord]
+    kept: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -51,3 +52,4 @@ class RunRecord:
     seconds: float
     rows: Sequence[RowRecord]
     message: str = ""
+    seed: str = ""

@@ -10,13 +10,21 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from lantern.core.problems import BadInput, UnknownName
-from lantern.core.steps.actions import checking, files, filling, navigating, pressing
+from lantern.core.steps.actions import (
+    checking,
+    files,
+    filling,
+    keeping,
+    navigating,
+    pressing,
+    waiting,
+)
 from lantern.core.steps.actions.base import Action
 from lantern.core.steps.properties import check_property
 
 ACTIONS: dict[str, Action] = {
     action.name: action
-    for module in (navigating, pressing, filling, files, checking)
+    for module in (navigating, pressing, filling, files, checking, waiting, keeping)
     for action in module.ENTRIES
 }
 

@@ -18,6 +18,8 @@ from lantern.core.values.templates import check_name
 NewId = Callable[[], str]
 TABLE = "table"
 SETTINGS = "settings"
+_LOOKING = frozenset({"check", "wait until", "keep", "hover", "scroll"})
+"""Actions that need their element shown, not ready for input."""
 CHANGEABLE = frozenset(
     "inputs enabled limit on_failure element action page picture box onto title comment "
     "idle".split()
@@ -90,7 +92,36 @@ class ToColumn:
     column: str
 
 
-Edit = Insert | Change | Move | Copy | Remove | SetTable | SetSettings | ToColumn
+@dataclass(frozen=True)
+class ToWait:
+    """Turn a pause into waiting for what the next sentence needs."""
+
+    step: str
+
+
+@dataclass(frozen=True)
+class WriteDesign:
+    """Put designed rows into the table, beside those that people made, and remember the design.
+
+    A designed row that was there already stays as it is, with its expected values.
+    """
+
+    design: Mapping[str, Any]
+    rows: tuple[Mapping[str, str], ...]
+
+
+Edit = (
+    WriteDesign
+    | ToWait
+    | Insert
+    | Change
+    | Move
+    | Copy
+    | Remove
+    | SetTable
+    | SetSettings
+    | ToColumn
+)
 
 
 def read_edit(raw: Mapping[str, Any]) -> Edit:
@@ -133,6 +164,7 @@ _READERS: dict[str, Callable[[Mapping[str, Any]], Edit]] = {
         tuple(Row.read(row) for row in raw.get("rows") or ()),
     ),
     "set settings": lambda raw: SetSettings(dict(raw.get("fields") or {})),
+    "to wait": lambda raw: ToWait(str(raw.get("step", ""))),
     "to column": lambda raw: ToColumn(
         str(raw.get("step", "")), str(raw.get("input", "")), str(raw.get("column", ""))
     ),
@@ -144,13 +176,13 @@ def touched(edit: Edit) -> frozenset[str]:
     match edit:
         case Insert():
             return frozenset({edit.after} if edit.after else ())
-        case Change():
+        case Change() | ToWait():
             return frozenset({edit.step})
         case Move():
             return frozenset({*edit.steps, *([edit.after] if edit.after else [])})
         case Copy() | Remove():
             return frozenset(edit.steps)
-        case SetTable():
+        case SetTable() | WriteDesign():
             return frozenset({TABLE})
         case SetSettings():
             return frozenset({SETTINGS})
@@ -190,6 +222,10 @@ def apply(document: Document, edit: Edit, new_id: NewId) -> Document:
             return _insert(document, fresh, edit.after)
         case Change():
             return document.with_step(_changed(document.step(edit.step), edit.fields))
+        case WriteDesign():
+            return _designed(document, edit, new_id)
+        case ToWait():
+            return document.with_step(_waiting(document, document.step(edit.step)))
         case Move():
             return _move(document, edit)
         case Copy():
@@ -234,6 +270,34 @@ def _changed(step: Step, fields: Mapping[str, Any]) -> Step:
     return Step.read(merged | {"id": step.id})
 
 
+def _designed(document: Document, edit: WriteDesign, new_id: NewId) -> Document:
+    inputs = tuple(dict.fromkeys(name for values in edit.rows for name in values))
+    wanted = {tuple(values.get(name, "") for name in inputs): values for values in edit.rows}
+
+    def key(row: Row) -> tuple[str, ...]:
+        return tuple(row.values.get(name, "") for name in inputs)
+
+    kept = [row for row in document.rows if not row.designed or key(row) in wanted]
+    there = {key(row) for row in kept}
+    fresh = [Row("", values, designed=True) for at, values in wanted.items() if at not in there]
+    columns = tuple(dict.fromkeys([*document.columns, *inputs]))
+    changed = _with_table(document, columns, [*kept, *fresh], new_id)
+    return replace(changed, design=dict(edit.design))
+
+
+def _waiting(document: Document, pause: Step) -> Step:
+    """Return the wait for what the next sentence acts on, or for a quiet page without one."""
+    if pause.action != "pause":
+        raise BadInput("Only a pause can be turned into a wait.", where=pause.id)
+    rest = document.steps[document.steps.index(pause) + 1 :]
+    following = next((step for step in rest if step.enabled), None)
+    if following is None or not following.element:
+        return replace(pause, action="quiet", inputs={"milliseconds": "500"})
+    prop = "shown" if following.action in _LOOKING else "enabled"
+    inputs = {"property": prop, "comparison": "is", "expected": "yes"}
+    return replace(pause, action="wait until", element=following.element, inputs=inputs)
+
+
 def _move(document: Document, edit: Move) -> Document:
     _all_there(document, edit.steps)
     if edit.after in edit.steps:
@@ -258,6 +322,7 @@ def _with_table(
             row.id or new_id(),
             {column: row.values.get(column, "") for column in columns},
             row.ticked,
+            row.designed,
         )
         for row in rows
     )

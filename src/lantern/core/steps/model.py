@@ -118,11 +118,12 @@ class Step:
 
 @dataclass(frozen=True)
 class Row:
-    """A row of test data: values by column, and whether a person ticked it."""
+    """A row of test data: values by column, whether a person ticked it, whether it was designed."""
 
     id: str
     values: Mapping[str, str] = field(default_factory=dict)
     ticked: bool = False
+    designed: bool = False
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Row:
@@ -134,11 +135,17 @@ class Row:
             id=str(raw.get("id") or ""),
             values={str(name): str(value) for name, value in values.items()},
             ticked=bool(raw.get("ticked", False)),
+            designed=bool(raw.get("designed", False)),
         )
 
     def as_json(self) -> dict[str, Any]:
         """Return the row as an object that `read` accepts."""
-        return {"id": self.id, "values": dict(self.values), "ticked": self.ticked}
+        return {
+            "id": self.id,
+            "values": dict(self.values),
+            "ticked": self.ticked,
+            "designed": self.designed,
+        }
 
 
 @dataclass(frozen=True)
@@ -166,12 +173,13 @@ class Settings:
 
 @dataclass(frozen=True)
 class Document:
-    """What a test consists of."""
+    """What a test consists of; `design` is how its designed rows were made, {} for none."""
 
     steps: tuple[Step, ...] = ()
     columns: tuple[str, ...] = ()
     rows: tuple[Row, ...] = ()
     settings: Settings = Settings()
+    design: Mapping[str, Any] = field(default_factory=dict)
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -181,6 +189,7 @@ class Document:
             columns=tuple(str(column) for column in raw.get("columns") or ()),
             rows=tuple(Row.read(row) for row in raw.get("rows") or ()),
             settings=Settings.read(raw.get("settings") or {}),
+            design=dict(raw.get("design") or {}),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -190,6 +199,7 @@ class Document:
             "columns": list(self.columns),
             "rows": [row.as_json() for row in self.rows],
             "settings": self.settings.as_json(),
+            "design": dict(self.design),
         }
 
     def step(self, step_id: str) -> Step:

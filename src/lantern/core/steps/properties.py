@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from lantern.core.elements.facts import tidy
-from lantern.core.problems import BadInput, UnknownName
+from lantern.core.patterns import matches
+from lantern.core.problems import UnknownName
 from lantern.core.steps.numbers import first_number
 from lantern.core.steps.tables import ASPECTS, READ, Table, aspect
 from lantern.core.steps.tables import offered as offered_of_table
@@ -35,7 +35,7 @@ PROPERTIES: dict[str, Property] = dict(
         _property("value", "text", ["text box", "choice list", "slider"]),
         _property("selected option", "text", ["choice list"]),
         _property("ticked", "yes/no", ["tick box", "radio"]),
-        _property("number of rows", "number", ["table"]),
+        _property("number of rows", "number", ["table", "list"]),
         _property("number of options", "number", ["choice list"]),
         _property("shown", "yes/no"),
         _property("enabled", "yes/no", ["button", "text box", "choice list", "tick box", "radio"]),
@@ -72,13 +72,6 @@ def common_for(kind: str) -> list[str]:
     return own + [entry.name for entry in PROPERTIES.values() if not entry.kinds]
 
 
-def _matches(found: str, wanted: str) -> bool:
-    try:
-        return re.search(wanted, found) is not None
-    except re.error as error:
-        raise BadInput(f"The regular expression {wanted!r} does not compile: {error}.") from error
-
-
 COMPARISONS: dict[str, Callable[[str, str], bool]] = {
     "is": lambda found, wanted: found == wanted,
     "is not": lambda found, wanted: found != wanted,
@@ -86,7 +79,7 @@ COMPARISONS: dict[str, Callable[[str, str], bool]] = {
     "does not contain": lambda found, wanted: wanted not in found,
     "starts with": lambda found, wanted: found.startswith(wanted),
     "ends with": lambda found, wanted: found.endswith(wanted),
-    "matches": _matches,
+    "matches": matches,
     "is at least": lambda found, wanted: first_number(found) >= first_number(wanted),
     "is at most": lambda found, wanted: first_number(found) <= first_number(wanted),
 }
@@ -112,7 +105,7 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
     values = dict(values)
     whole = values.pop(READ, "")
     common = [name for name in common_for(kind) if name in values]
-    if kind == "table" and whole:
+    if kind in ("table", "list") and whole:
         told = offered_of_table(Table.read(str(whole)))
         values |= told
         common = [*common, *told]

@@ -11,6 +11,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import CELL
 from lantern.core.steps.catalogue import action_of
 from lantern.core.steps.model import Step
+from lantern.core.steps.properties import PROPERTIES
 
 PartKind = Literal["words", "element", "value"]
 _PART = re.compile(r"\{(\w+)\}")
@@ -25,12 +26,25 @@ class Part:
     input: str = ""
 
 
+_PROPERTY_OF = "the {property} of {element} {comparison} {expected}"
+
+
+def _is_plain_yes(step: Step) -> bool:
+    """Tell whether "the shown of Price is yes" can read as "Price is shown"."""
+    known = PROPERTIES.get(step.inputs.get("property", ""))
+    yes = step.inputs.get("expected") == "yes"
+    plain = step.inputs.get("comparison") in ("is", "is not")
+    return bool(step.element and known and known.holds == "yes/no" and yes and plain)
+
+
 def parts(step: Step, elements: Mapping[str, Element]) -> list[Part]:
     """Return the parts of a step's sentence in reading order.
 
     Raises UnknownName for an action that does not exist.
     """
     template = action_of(step.action).template
+    if _is_plain_yes(step):
+        template = template.replace(_PROPERTY_OF, "{element} {comparison} {property}")
     optional = {entry.name for entry in action_of(step.action).inputs if entry.optional}
     if not step.element:
         template = template.replace(" in {element}", "").replace(" of {element}", "")

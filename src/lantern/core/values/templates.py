@@ -1,6 +1,6 @@
 """Values with names in them: `Moon jar`, `${row.clay}`, `${env.base_url}/quote`, `${secret.pin}`.
 
-Plain text is itself. `$${` stands for a literal `${`.
+Plain text is itself. `$${` stands for a literal `${`. Made-up values are calls: `${uuid()}`.
 """
 
 from __future__ import annotations
@@ -8,8 +8,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from datetime import date
 
 from lantern.core.problems import BadInput, UnknownName, nearest
+from lantern.core.values.made import FUNCTIONS, call_in, draw
 
 _NAME = r"[A-Za-z_][A-Za-z0-9_]*"
 _PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
@@ -20,17 +22,25 @@ MASK = "••••••"
 
 @dataclass(frozen=True)
 class Names:
-    """The values that may be named, by source; `secret` values are never shown."""
+    """The values that may be named, by source; `secret` values are never shown.
+
+    `kept` grows while a row is played. `seed` (the run's, with the row) and `today` decide what
+    is made up.
+    """
 
     row: Mapping[str, str] = field(default_factory=dict)
     env: Mapping[str, str] = field(default_factory=dict)
     secret: Mapping[str, str] = field(default_factory=dict, repr=False)
+    kept: dict[str, str] = field(default_factory=dict)
+    seed: str = ""
+    today: date = date(2026, 1, 1)
 
 
 SOURCES: dict[str, tuple[str, Callable[[Names], Mapping[str, str]]]] = {
     "row": ("column", lambda names: names.row),
     "env": ("environment variable", lambda names: names.env),
     "secret": ("secret", lambda names: names.secret),
+    "kept": ("kept value", lambda names: names.kept),
 }
 """Where a value can come from: source -> (what its names are called, how they are reached)."""
 
@@ -62,13 +72,18 @@ def places(template: str) -> list[tuple[str, str]]:
     """Return the (source, name) pairs used in a template, in order; raises BadInput if odd."""
     found = []
     for place in _PLACE.finditer(template):
-        if place.group().startswith("$$"):
+        if place.group().startswith("$$") or call_in(place.group(1)):
             continue
         inside = _INSIDE.fullmatch(place.group(1))
         if not inside or inside.group(1) not in SOURCES:
             source = place.group(1).split(".")[0].strip()
             close = nearest(source, SOURCES)
-            known = ", ".join(f"${{{name}.…}}" for name in SOURCES)
+            known = ", ".join(
+                [
+                    *(f"${{{name}.…}}" for name in SOURCES),
+                    *(f"${{{name}(…)}}" for name in FUNCTIONS),
+                ]
+            )
             raise BadInput(
                 f"{place.group()!r} is not a value that Lantern knows. Known: {known}.",
                 where=template,
@@ -78,25 +93,28 @@ def places(template: str) -> list[tuple[str, str]]:
     return found
 
 
-def resolve(template: str, names: Names) -> str:
+def resolve(template: str, names: Names, key: str = "") -> str:
     """Return the template with its names replaced by their values.
 
-    Raises UnknownName (listing what exists) or BadInput.
+    `key` tells apart the places for which values are made up, such as sentences. Raises
+    UnknownName (listing what exists) or BadInput.
     """
-    return _fill(template, names, mask=False)
+    return _fill(template, names, key, mask=False)
 
 
-def shown(template: str, names: Names) -> str:
+def shown(template: str, names: Names, key: str = "") -> str:
     """Return what `resolve` returns, with secrets masked: fit for results and logs."""
-    return _fill(template, names, mask=True)
+    return _fill(template, names, key, mask=True)
 
 
-def _fill(template: str, names: Names, *, mask: bool) -> str:
+def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
     places(template)
 
     def value(place: re.Match[str]) -> str:
         if place.group().startswith("$$"):
             return place.group()[1:]
+        if call_in(place.group(1)):
+            return draw(place.group(1), f"{names.seed}|{key}|{place.start()}", names.today)
         source, _, name = place.group(1).strip().partition(".")
         what, reach = SOURCES[source]
         known = reach(names)

@@ -26,6 +26,7 @@ FINISHES = (
     "Matt", "Satin", "Gloss", "Crackle", "Crystalline", "Celadon", "Shino", "Tenmoku", "Ash",
     "Salt", "Oribe", "Majolica",
 )  # fmt: skip
+JARS = (("Celadon", "4", "Top"), ("Tenmoku", "2.5", "Middle"), ("Ash white", "7", "Bottom"))
 RECIPES = (
     ("River celadon", "Celadon", "9"),
     ("Iron tenmoku", "Tenmoku", "10"),
@@ -54,7 +55,7 @@ def _rooms(app: Flask, desk: Desk) -> None:
 
     @app.get("/bench")
     def bench() -> Answer:
-        return render_template("bench.html", finishes=FINISHES, today=date.today())
+        return render_template("bench.html", finishes=FINISHES, jars=JARS, today=date.today())
 
     @app.get("/talk")
     def talk() -> Answer:

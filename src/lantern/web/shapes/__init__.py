@@ -1,7 +1,8 @@
 """The shapes that the API takes and gives, by resource: the one source of the OpenAPI document."""
 
 from lantern.web.shapes.base import *  # noqa: F403 - all of them are meant
-from lantern.web.shapes.defects import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.defects import *  # noqa: F403
+from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.elements import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant

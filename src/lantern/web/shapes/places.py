@@ -59,14 +59,16 @@ class EnvironmentOut(Shape):
     id: int
     name: str
     address: str
+    variables: dict[str, str]
     secrets: list[str]
 
 
 class EnvironmentIn(Shape):
-    """An environment to be created or changed."""
+    """An environment to be created or changed; without `variables` they stay as they are."""
 
     name: str = Field(min_length=1, max_length=80)
     address: str = Field(min_length=1, max_length=500)
+    variables: dict[str, str] | None = None
 
 
 class Environments(Shape):

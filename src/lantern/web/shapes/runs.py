@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.tests import RunBrief
 
 
 class RunAsk(Shape):
-    """Run a test: `rows` as core.data.choosing reads it."""
+    """Run a test: `rows` as core.data.choosing reads it; a `seed` makes up the same again."""
 
     kind: Literal["try", "run"] = "run"
     rows: str = "all"
     environment: int | None = None
+    seed: str = Field(default="", max_length=40)
 
 
 class RunsAsk(BaseModel):
@@ -36,12 +37,13 @@ class RunList(Shape):
 
 
 class RunRowOut(Shape):
-    """A row of a run; `failed_at` is the sentence that failed first."""
+    """A row of a run; `kept`: its result columns; `failed_at`: the first failed sentence."""
 
     id: int
     position: int
     number: int
     values: dict[str, str]
+    kept: dict[str, str]
     outcome: str
     current: str
     seconds: float | None
@@ -60,13 +62,15 @@ class DefectLink(Shape):
 
 
 class RunOut(Shape):
-    """A run with its rows."""
+    """A run with its rows; `kept` names the result columns, in the order of the test."""
 
     run: RunBrief
     message: str
     address: str
     station: str
+    seed: str
     columns: list[str]
+    kept: list[str]
     steps: int
     rows: list[RunRowOut]
     defects: list[DefectLink]

@@ -75,6 +75,7 @@ class RowOut(Shape):
     id: str
     values: dict[str, str]
     ticked: bool
+    designed: bool
 
 
 class SettingsOut(Shape):
@@ -134,6 +135,7 @@ class TestOut(Shape):
     columns: list[str]
     rows: list[RowOut]
     settings: SettingsOut
+    design: dict[str, Any]
     can_undo: bool
     can_redo: bool
 

@@ -103,7 +103,11 @@ def catalogue() -> Response:
 def environment_out(environment: Environment, secrets: list[str]) -> shapes.EnvironmentOut:
     """Return an environment's shape."""
     return shapes.EnvironmentOut(
-        id=environment.id, name=environment.name, address=environment.address, secrets=secrets
+        id=environment.id,
+        name=environment.name,
+        address=environment.address,
+        variables=environment.variables,
+        secrets=secrets,
     )
 
 
@@ -134,10 +138,21 @@ def create_environment(body: shapes.EnvironmentIn) -> Response:
     with services().database.session() as session:
         _check_name_free(session.scalar(select(Environment.id).filter_by(name=body.name)), body)
         environment = Environment(name=body.name, address=_check_address(body.address))
+        environment.variables = _check_variables(body.variables or {})
         session.add(environment)
         session.flush()
         shape = environment_out(environment, [])
     return reply(shape)
+
+
+def _check_variables(variables: dict[str, str]) -> dict[str, str]:
+    for name in variables:
+        check_name(name, "variable")
+        if name == "base_url":
+            raise BadInput(
+                "base_url is the address itself.", where=name, hint="Choose another name."
+            )
+    return variables
 
 
 def _check_name_free(taken: int | None, body: shapes.EnvironmentIn, but: int | None = None) -> None:
@@ -157,6 +172,8 @@ def change_environment(path: shapes.ById, body: shapes.EnvironmentIn) -> Respons
         taken = session.scalar(select(Environment.id).filter_by(name=body.name))
         _check_name_free(taken, body, path.id)
         environment.name, environment.address = body.name, _check_address(body.address)
+        if body.variables is not None:
+            environment.variables = _check_variables(body.variables)
         shape = environment_out(environment, vault.names(session, path.id))
     return reply(shape)
 

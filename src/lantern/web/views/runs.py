@@ -50,6 +50,7 @@ def _row(row: RunRow, results: Sequence[Result]) -> shapes.RunRowOut:
         position=row.position,
         number=row.number,
         values=row.values,
+        kept=row.kept,
         outcome=row.outcome,
         current=row.current,
         seconds=seconds,
@@ -69,12 +70,20 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
     counts: dict[str, int] = {}
     for row in rows:
         counts[row.outcome] = counts.get(row.outcome, 0) + 1
+    named = [
+        step["inputs"].get("name", "")
+        for step in run.body.get("steps", [])
+        if step.get("action") == "keep"
+    ]
+    found = {name: True for row in rows for name in row.kept}
     return shapes.RunOut(
         run=brief(run, counts),
         message=run.message,
         address=run.address,
         station=run.station_id or "",
+        seed=run.seed,
         columns=list(run.body.get("columns", [])),
+        kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
         steps=len(run.body.get("steps", [])),
         rows=rows,
         defects=[
@@ -91,7 +100,7 @@ def start_run(path: shapes.ById, body: shapes.RunAsk) -> Response:
     """Queue a run of a test; a station takes it as soon as one is free."""
     with services().database.session() as session:
         test = tests.get(session, path.id)
-        run = runs.create(session, test, body.kind, body.rows, me().id, body.environment)
+        run = runs.create(session, test, body.kind, body.rows, me().id, body.environment, body.seed)
         run.job_id = enqueue_run(services().queue, session, run.id)
         run.account = me()
         shape = run_out(session, run)

@@ -70,6 +70,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         columns=list(document.columns),
         rows=[shapes.RowOut.model_validate(row) for row in document.rows],
         settings=shapes.SettingsOut.model_validate(document.settings),
+        design=dict(document.design),
         can_undo=can_undo,
         can_redo=can_redo,
     )

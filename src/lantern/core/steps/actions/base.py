@@ -12,8 +12,9 @@ from lantern.core.engine.finding import Target, find
 from lantern.core.engine.outcomes import Evidence, StepFailed
 
 InputKind = Literal[
-    "text", "choice", "keys", "address", "property", "comparison", "window", "file", "number"
-]
+    "text", "choice", "keys", "address", "property", "comparison", "window", "file", "number",
+    "name",
+]  # fmt: skip
 
 
 @dataclass(frozen=True)

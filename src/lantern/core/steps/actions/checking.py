@@ -17,6 +17,30 @@ from lantern.core.steps.tables import READ, Table, aspect
 
 def _check(call: Call) -> ask.Play[None]:
     """Wait until the property is as wanted, and fail with what was found last if it never is."""
+    if not (yield from wait_for(call)):
+        prop, found = call.inputs["property"], call.evidence.found
+        raise StepFailed(
+            "check differed",
+            f"The {prop} of “{call.target().name}” was “{found}” for {call.limit:g} s, but "
+            f"{_wish(call)}.",
+            expected=call.evidence.expected,
+            found=found,
+        )
+
+
+def _wish(call: Call) -> str:
+    operator, wanted = call.inputs["comparison"], call.inputs["expected"]
+    if operator == "is":
+        return f"“{wanted}” was expected"
+    return f"the check is: {operator} “{wanted}”"
+
+
+def wait_for(call: Call) -> ask.Play[bool]:
+    """Wait up to the limit until the property is as wanted; tells whether that came about.
+
+    Notes in the evidence what is wanted and what was found last. Raises StepFailed when the
+    element is not there alone at the end.
+    """
     element = call.target()
     prop = check_property(call.inputs["property"])
     operator, wanted = call.inputs["comparison"], call.inputs["expected"]
@@ -26,28 +50,20 @@ def _check(call: Call) -> ask.Play[None]:
     while True:
         now: float = yield ask.Now()
         left = call.limit - (now - start)
-        value, stamp = yield from _observe(call, element, prop, stamp)
+        value, stamp = yield from observe(call, element, prop, stamp)
         if value is not None:
             call.evidence.found = value
             if compare(value, operator, wanted):
                 yield from call.picture()
-                return
+                return True
         if left <= 0:
             break
     if value is None:
         yield from find(element, 0.0, call.evidence, ready=False)
-    wish = (
-        f"“{wanted}” was expected" if operator == "is" else f"the check is: {operator} “{wanted}”"
-    )
-    raise StepFailed(
-        "check differed",
-        f"The {prop} of “{element.name}” was “{value}” for {call.limit:g} s, but {wish}.",
-        expected=call.evidence.expected,
-        found=value or "",
-    )
+    return False
 
 
-def _observe(
+def observe(
     call: Call, element: Element, prop: str, stamp: int | None
 ) -> ask.Play[tuple[str | None, int]]:
     """Read the property now; None when the element is not there alone."""

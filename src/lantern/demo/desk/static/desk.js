@@ -96,6 +96,28 @@ document.addEventListener('keydown', (event) => {
   if (event.key === 'Enter' && event.ctrlKey && event.target.name === 'remarks') note('remarks sent', event.target.value)
 })
 
+// -- what is carried with the pointer, without the browser's own dragging
+for (const token of document.querySelectorAll('[data-token]')) {
+  let from = null
+  token.addEventListener('pointerdown', (event) => (from = [event.clientX, event.clientY]))
+  addEventListener('pointermove', (event) => {
+    if (!from) return
+    token.classList.add('carried')
+    token.style.transform = `translate(${event.clientX - from[0]}px, ${event.clientY - from[1]}px)`
+  })
+  addEventListener('pointerup', (event) => {
+    if (!from) return
+    from = null
+    const spot = document.elementsFromPoint(event.clientX, event.clientY).find((one) => one.matches('.spot'))
+    token.classList.remove('carried')
+    token.style.transform = ''
+    if (spot) {
+      spot.append(token)
+      note(token.dataset.token, spot.getAttribute('aria-label'))
+    }
+  })
+}
+
 // -- a list of our own with typing ahead
 for (const box of document.querySelectorAll('[data-picker]')) {
   const field = box.querySelector('input')

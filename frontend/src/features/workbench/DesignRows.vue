@@ -1,0 +1,199 @@
+<script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+
+import { api, ask } from '@/api/client'
+import type { Shapes, Test } from '@/api/client'
+import Modal from '@/shared/Modal.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { say } from '@/shared/notes'
+
+import type { Edits } from './useEdits'
+
+/** Few rows that bring the values of the columns together: asked for, looked at, then written. */
+const props = defineProps<{ test: Test; edits: Edits }>()
+const open = defineModel<boolean>('open', { required: true })
+
+const queries = useQueryClient()
+const columns = ref<{ name: string; values: string; invalid: string }[]>([])
+const constraints = ref('')
+const how = ref('pairs')
+const seed = ref(1)
+const ways = ref<string[]>([])
+const made = ref<Shapes['DesignOut'] | null>(null)
+const busy = ref(false)
+const trouble = ref<unknown>(null)
+const which = ref<'rows' | 'covered' | 'forbidden'>('rows')
+
+const path = computed(() => ({ params: { path: { id: props.test.id } } }))
+const lines = (text: string) => [...new Set(text.split('\n').map((line) => line.trim()))].filter(Boolean)
+
+watch(open, async (now) => {
+  if (!now) return
+  made.value = trouble.value = null
+  try {
+    const start = await ask(api.GET('/api/tests/{id}/design', path.value))
+    columns.value = start.design.inputs.map((one) => ({
+      name: one.name,
+      values: one.values.join('\n'),
+      invalid: (one.invalid ?? []).join('\n'),
+    }))
+    constraints.value = (start.design.constraints ?? []).join('\n')
+    how.value = start.design.how ?? 'pairs'
+    seed.value = start.design.seed ?? 1
+    ways.value = start.ways
+  } catch (error) {
+    trouble.value = error
+  }
+})
+watch([columns, constraints, how, seed], () => (made.value = null), { deep: true })
+
+async function design(write: boolean) {
+  busy.value = true
+  trouble.value = null
+  try {
+    const body = {
+      inputs: columns.value.map((one) => ({
+        name: one.name,
+        values: lines(one.values),
+        invalid: lines(one.invalid),
+      })),
+      constraints: lines(constraints.value),
+      how: how.value,
+      seed: seed.value,
+      base: props.test.version,
+      write,
+    }
+    made.value = await ask(api.POST('/api/tests/{id}/design', { ...path.value, body }))
+    which.value = 'rows'
+    if (!write || !made.value.test) return
+    queries.setQueryData(['test', props.test.id], made.value.test)
+    say(`The table has ${made.value.test.rows.length} rows now.`, () => void props.edits.undo())
+    open.value = false
+  } catch (error) {
+    trouble.value = error
+  } finally {
+    busy.value = false
+  }
+}
+
+const listed = computed(() =>
+  (made.value?.combinations ?? []).filter((one) => one.forbidden === (which.value === 'forbidden')),
+)
+const words = (values: Record<string, string>) =>
+  Object.entries(values)
+    .map(([name, value]) => `${name} ${value}`)
+    .join(', ')
+</script>
+
+<template>
+  <Modal v-model:open="open" title="Design variations" wide>
+    <form class="flex flex-col gap-3 text-sm" @submit.prevent="design(false)">
+      <p class="text-soft">
+        Few rows that bring the values together. One value a line; what the application is to refuse gets rows
+        of its own. A column without values is left alone.
+      </p>
+      <div class="max-h-56 overflow-auto">
+        <table class="w-full">
+          <thead class="text-left text-xs text-soft">
+            <tr>
+              <th class="w-36">Column</th>
+              <th>Values</th>
+              <th class="w-44">To be refused</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in columns" :key="one.name" class="align-top">
+              <td class="py-1 pr-2 font-medium wrap-anywhere">{{ one.name }}</td>
+              <td class="py-1 pr-2">
+                <textarea
+                  v-model="one.values"
+                  class="field"
+                  :rows="Math.min(Math.max(lines(one.values).length, 1), 4)"
+                  :aria-label="`Values of ${one.name}`"
+                />
+              </td>
+              <td class="py-1">
+                <textarea
+                  v-model="one.invalid"
+                  class="field"
+                  rows="1"
+                  :aria-label="`Values of ${one.name} to be refused`"
+                />
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      <label>
+        Constraints, one a line
+        <textarea
+          v-model="constraints"
+          class="field mt-1"
+          rows="2"
+          placeholder="if clay = Raku then rush = no"
+          aria-label="Constraints"
+        />
+      </label>
+      <div class="flex items-center gap-3">
+        <label class="flex items-center gap-2"
+          >cover
+          <select v-model="how" class="field w-auto" aria-label="What to cover">
+            <option v-for="way in ways" :key="way">{{ way }}</option>
+          </select></label
+        >
+        <label class="flex items-center gap-2"
+          >seed <input v-model.number="seed" class="field w-20" type="number" aria-label="Seed"
+        /></label>
+        <button class="button ml-auto" :disabled="busy">{{ busy ? 'Designing…' : 'Design' }}</button>
+        <button
+          type="button"
+          class="button button-main"
+          :disabled="!made || busy"
+          title="Rows made by hand and expected values stay; this can be undone"
+          @click="design(true)"
+        >
+          Write into the table
+        </button>
+      </div>
+      <Trouble :error="trouble" />
+      <section v-if="made" data-role="designed">
+        <div class="mb-1 flex gap-4" role="tablist">
+          <button
+            v-for="[name, label] in [
+              ['rows', `${made.rows.length} rows`],
+              ['covered', `${made.covered} combinations covered`],
+              ['forbidden', `${made.forbidden} forbidden`],
+            ] as const"
+            :key="name"
+            type="button"
+            role="tab"
+            :aria-selected="which === name"
+            :class="which === name ? 'font-semibold' : 'text-soft hover:text-ink'"
+            @click="which = name"
+          >
+            {{ label }}
+          </button>
+        </div>
+        <ol class="panel max-h-44 overflow-auto px-3 py-1">
+          <template v-if="which === 'rows'">
+            <li v-for="(row, place) in made.rows" :key="place" class="flex gap-2 py-0.5">
+              <span class="w-7 shrink-0 text-soft">{{ place + 1 }}</span>
+              <span class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</span>
+              <span v-if="row.origin !== 'designed'" class="chip ml-auto shrink-0">{{
+                row.origin === 'kept' ? 'made by hand' : 'to be refused'
+              }}</span>
+            </li>
+          </template>
+          <template v-else>
+            <li v-for="(one, place) in listed" :key="place" class="flex gap-2 py-0.5">
+              <span class="wrap-anywhere">{{ words(one.values) }}</span>
+              <span class="ml-auto shrink-0 text-soft">{{ one.row ? `row ${one.row}` : 'forbidden' }}</span>
+            </li>
+            <li v-if="listed.length === 0" class="py-1 text-soft">None.</li>
+          </template>
+        </ol>
+      </section>
+    </form>
+  </Modal>
+</template>

@@ -1,0 +1,65 @@
+"""Designing rows of a test."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from lantern.web.shapes.base import Shape
+from lantern.web.shapes.tests import TestOut
+
+
+class DesignInput(Shape):
+    """A column with the values to combine, and those that the application is to refuse."""
+
+    name: str
+    values: list[str] = Field(max_length=100)
+    invalid: list[str] = Field(default=[], max_length=100)
+
+
+class Design(Shape):
+    """How rows are to be designed; `how` is a name of core.data.variations.plans.WAYS."""
+
+    inputs: list[DesignInput] = Field(max_length=200)
+    constraints: list[str] = Field(default=[], max_length=200)
+    how: str = "pairs"
+    seed: int = 1
+
+
+class DesignAsk(Design):
+    """Design rows for version `base` of a test; with `write` they go into its table."""
+
+    base: int
+    write: bool = False
+
+
+class DesignedRow(Shape):
+    """A row; `origin` is kept (made by a person), designed or invalid."""
+
+    values: dict[str, str]
+    origin: str
+
+
+class CoveredOut(Shape):
+    """A combination of values; `row` counts from 1, None for none."""
+
+    values: dict[str, str]
+    row: int | None
+    forbidden: bool
+
+
+class DesignOut(Shape):
+    """What came out; `combinations` holds the first of them, `test` the test once written."""
+
+    rows: list[DesignedRow]
+    covered: int
+    forbidden: int
+    missing: int
+    combinations: list[CoveredOut]
+    test: TestOut | None = None
+
+
+class DesignStart(Shape):
+    """What to begin with: the design that was used last, or one proposed from what is known."""
+
+    design: Design
+    ways: list[str]

@@ -1,0 +1,125 @@
+"""Feeding tests: kept values, variables, made-up values, pauses that become waits."""
+
+from selenium.webdriver.common.keys import Keys
+
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.steps.edits import SetTable
+from lantern.core.steps.model import Row, Step
+from lantern.store import elements, tests
+from tests.ui.pages import until
+from tests.ui.test_work import make_test
+
+
+def a_quote_that_pauses(stack, name="A quote that pauses"):
+    """A test that asks for a quote; a fixed pause stands before the price is looked at."""
+    with stack.database.session() as session:
+        for key, kind in (("piece", "text box"), ("ask", "button"), ("price", "text")):
+            element = Element(f"fed-{key}", key.capitalize(), kind, (Clue("id", "is", key),))
+            elements.save(session, element)
+    return make_test(
+        stack,
+        name,
+        Step("f1", "open", inputs={"address": "/sign-in"}),
+        Step("f2", "type", "demo-member", {"text": "mara"}),
+        Step("f3", "type", "demo-password", {"text": "${secret.mara_password}"}),
+        Step("f4", "press", "demo-enter"),
+        Step("f5", "type", "fed-piece", {"text": "Moon jar"}),
+        Step("f6", "press", "fed-ask"),
+        Step("f7", "pause", inputs={"seconds": "2"}),
+        Step("f8", "keep", "fed-price", {"property": "text", "name": "price"}),
+        limit=8,
+    )
+
+
+def test_from_a_constant_to_rows_with_a_result_column(lantern):
+    """A column, rows, a pause turned into a wait, and what was kept beside each row."""
+    test = a_quote_that_pauses(lantern.stack)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Keep the text of Price as price")
+
+    pieces = until(
+        lambda: [e for e in lantern.all("[data-input=text]") if e.text == "Moon jar"], "the value"
+    )
+    pieces[0].click()
+    lantern.fill("[name=column]", "piece").send_keys(Keys.ENTER)
+    until(lambda: "Type piece into Piece" in lantern.sentences(), "the column")
+    lantern.press("Add a row")
+    lantern.fill_cell(1, 0, "Tea caddy")
+    until(lambda: lantern.button("Rows (2)", 1), "two rows")
+
+    # What fixed pauses cost is said, and one act makes them waits; undo brings them back.
+    until(lambda: "2 s to each row, 4 s to all" in lantern.one("[data-role=pauses]").text, "cost")
+    lantern.press("Turn it into a wait")
+    until(lambda: not lantern.all("[data-role=pauses]"), "no pause left")
+    assert "Wait until Price is shown" in lantern.sentences()
+    lantern.one("[aria-label=Undo]").click()
+    lantern.one("[data-role=pauses]")
+    lantern.one("[aria-label=Redo]").click()
+    until(lambda: not lantern.all("[data-role=pauses]"), "no pause left")
+
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
+    link = next(a for a in lantern.all("a") if a.text.startswith("Open run "))
+    link.click()
+    until(lambda: len(lantern.all("[data-role=kept]")) == 2, "a kept value beside each row")
+    assert all(one.text.startswith("price €") for one in lantern.all("[data-role=kept]"))
+    lantern.sees("seed ")
+
+
+def test_a_variable_is_made_changed_and_deleted(lantern):
+    lantern.sign_in("wren", "lantern-lead")
+    lantern.go("/settings")
+    lantern.press("Add a variable")
+    lantern.fill("[aria-label='Name of the variable']", "my season")
+    lantern.fill("[aria-label='Value of the variable']", "spring")
+    lantern.press("Save")
+    lantern.sees("use letters, digits and underscores")
+    lantern.fill("[aria-label='Name of the variable']", "season")
+    lantern.press("Save")
+    lantern.press("season = spring")
+    lantern.fill("[aria-label='Value of the variable']", "summer")
+    lantern.press("Save")
+    lantern.press("season = summer")
+    lantern.press("Delete")
+    until(lambda: "season" not in lantern.one("main, body").text, "the variable gone")
+
+
+def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern):
+    """Values from the rows, a constraint, what is covered and forbidden, then the table."""
+    test = a_quote_that_pauses(lantern.stack, "Designed")
+    with lantern.stack.database.session() as session:
+        rows = [
+            {"piece": "Moon jar", "clay": "Raku", "rush": "no"},
+            {"piece": "Tea caddy", "clay": "Stoneware", "rush": "yes"},
+        ]
+        change = SetTable(("piece", "clay", "rush"), tuple(Row("", values) for values in rows))
+        tests.edit(session, test, change, None)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.button("Rows (2)")
+    lantern.press("Design variations")
+    until(
+        lambda: (
+            lantern.one("[aria-label='Values of clay']").get_property("value") == "Raku\nStoneware"
+        ),
+        "the values that are known",
+    )
+    lantern.fill("[aria-label=Constraints]", "if clay = Rakku then rush = no")
+    lantern.press("Design")
+    lantern.sees("Did you mean 'Raku'?")
+    lantern.fill("[aria-label=Constraints]", "if clay = Raku then rush = no")
+    lantern.press("Design")
+    until(lambda: "1 forbidden" in lantern.one("[data-role=designed]").text, "one forbidden pair")
+    lantern.press("1 forbidden")
+    lantern.sees("clay Raku, rush yes")
+    lantern.press("Write into the table")
+    until(lambda: lantern.button("Rows (5)", 1), "designed rows beside the two made by hand")
+    assert len(lantern.all("[aria-label=designed]")) == 3
+    for number in (3, 4, 5):
+        lantern.one(f"[aria-label='Tick row {number}']").click()
+    until(lambda: lantern.button("Delete 3 ticked", 1), "three ticked")
+    lantern.choose_rows("ticked")
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
+    assert "3 of 3 rows" in lantern.one("[aria-label=Drawer]").text
