@@ -1,7 +1,8 @@
 /** Describing one node together with its rivals: the nodes that share an identifying fact. */
-import { attributesOf, besideBy, columnOf, factsOf, labelOf, nameOf, newPass, roleOf, textOf } from './facts'
+import { attributesOf, besideBy, factsOf, labelOf, nameOf, newPass, roleOf, textOf } from './facts'
 import type { Facts } from './facts'
 import { closest, handleOf, nodeAt, select } from './nodes'
+import { columnOf } from './rows'
 
 export interface Description {
   facts: Facts

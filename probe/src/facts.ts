@@ -2,8 +2,10 @@
 import { computeAccessibleName, getRole } from 'dom-accessibility-api'
 
 import { closest, handleOf, nodeAt, parentOf } from './nodes'
+import { cellsOf, columnOf, newRows, rowOf, blocksIn } from './rows'
+import type { Rows } from './rows'
+import { tidy } from './texts'
 
-const LONGEST = 400
 const TEST_IDS = ['data-testid', 'data-test-id', 'data-test', 'data-qa', 'data-cy', 'data-automation-id']
 const KEPT = [
   'id',
@@ -47,14 +49,7 @@ export interface Facts {
   after: string
   followed: string
   options: string[]
-}
-
-export function tidy(text: string | null | undefined): string {
-  return (text ?? '')
-    .slice(0, LONGEST * 8)
-    .replace(/\s+/g, ' ')
-    .trim()
-    .slice(0, LONGEST)
+  blocks: number
 }
 
 /** What a person reads in the node; the text of fields is their value and not reported here. */
@@ -200,110 +195,6 @@ export function boxOf(node: Element): Box {
   return { x, y, width, height }
 }
 
-const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
-
-const ROWS = 'tr,[role="row"]'
-const BLOCKS = 'li,[role="listitem"],article,[role="article"]'
-const HEADINGS = 'h1,h2,h3,h4,h5,h6,[role="heading"]'
-
-/** The texts of the other cells of the row that a node is in. */
-export function rowOf(node: Element, pass?: Pass): string[] {
-  const row = rowLike(node)
-  if (!row) return []
-  let cells = pass?.rows.get(row)
-  if (!cells) {
-    cells = row.matches(BLOCKS)
-      ? blockCells(row).map(([cell, , text]) => [cell, text])
-      : [...row.querySelectorAll(CELLS)].slice(0, 13).map((cell) => [cell, tidy(cell.textContent)])
-    pass?.rows.set(row, cells)
-  }
-  return cells
-    .filter(([cell]) => !cell.contains(node))
-    .slice(0, 12)
-    .map(([, text]) => text)
-}
-
-/** The header of the column that a cell, or something inside it, is in. */
-export function columnOf(node: Element): string {
-  const cell = closest(node, CELLS)
-  const row = cell && closest(cell, 'tr,[role="row"]')
-  const table = row && closest(row, 'table,[role="table"],[role="grid"],[role="treegrid"]')
-  if (!cell || !row || !table) return ''
-  const head =
-    table instanceof HTMLTableElement && table.tHead?.rows.length
-      ? table.tHead.rows[table.tHead.rows.length - 1]!
-      : table.querySelector('tr,[role="row"]')
-  if (!head || head === row) return ''
-  const header = head.children[placeIn(cell)]
-  const isHeader = header?.matches('th,[role="columnheader"]') || header?.closest('thead')
-  return header && isHeader ? tidy(header.textContent) : ''
-}
-
-/** What a block of a list says of its thing, as cells: its heading, and its terms. */
-export function blockCells(block: Element): [Element, string, string][] {
-  const found: [Element, string, string][] = []
-  const own = (part: Element) => closest(part, BLOCKS) === block
-  const heading = [...block.querySelectorAll(HEADINGS)].find(own)
-  if (heading) found.push([heading, 'Heading', tidy(heading.textContent)])
-  for (const term of [...block.querySelectorAll('dt')].filter(own).slice(0, 12)) {
-    const value = term.nextElementSibling
-    if (value?.tagName === 'DD') found.push([value, tidy(term.textContent), tidy(value.textContent)])
-  }
-  return found
-}
-
-/** The row of a table that a node is in, or the block of a list that is like a row. */
-function rowLike(node: Element): Element | null {
-  for (let at = rowAbove(node); at; at = rowAbove(at)) {
-    if (at.matches(ROWS) || (isRepeated(at) && blockCells(at).length)) return at
-  }
-  return null
-}
-
-/** The nearest row or block around a node, across shadow roots; by the browser's own search. */
-function rowAbove(node: Element): Element | null {
-  for (let at = parentOf(node); at;) {
-    const found: Element | null = at.closest(`${ROWS},${BLOCKS}`)
-    if (found) return found
-    const root: Node = at.getRootNode()
-    at = root instanceof ShadowRoot ? root.host : null
-  }
-  return null
-}
-
-function isRepeated(block: Element): boolean {
-  const next = block.nextElementSibling ?? block.previousElementSibling
-  return !!next?.matches(BLOCKS)
-}
-
-/** The other cells of the row that a node is in, by the headers above them. */
-export function cellsOf(node: Element, pass?: Pass): Record<string, string> {
-  const row = rowLike(node)
-  if (!row) return {}
-  const known = pass?.cells.get(row) ?? (row.matches('tr,[role="row"]') ? headed(row) : blockCells(row))
-  pass?.cells.set(row, known)
-  const found: Record<string, string> = {}
-  for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text
-  return found
-}
-
-function headed(row: Element): [Element, string, string][] {
-  const found: [Element, string, string][] = []
-  for (const cell of [...row.querySelectorAll(CELLS)].slice(0, 13)) {
-    const head = columnOf(cell)
-    if (head) found.push([cell, head, tidy(cell.textContent)])
-  }
-  return found
-}
-
-/** Which column a cell begins in, from 0; cells that span several count as many. */
-function placeIn(cell: Element): number {
-  let place = 0
-  for (let at = cell.previousElementSibling; at; at = at.previousElementSibling)
-    place += (at as HTMLTableCellElement).colSpan || 1
-  return place
-}
-
 const NEAR = 60
 const SILENT = new Set(['SCRIPT', 'STYLE', 'NOSCRIPT', 'TEMPLATE', 'OPTION', 'TEXTAREA', 'TITLE'])
 
@@ -371,13 +262,12 @@ const SECTIONS =
 /** What neighbours have in common, for a pass over many nodes in which the page does not change. */
 export interface Pass {
   sections: Map<Element | null, string>
-  rows: Map<Element, [Element, string][]>
-  cells: Map<Element, [Element, string, string][]>
+  rows: Rows
   places: Map<Element, string>
 }
 
 export function newPass(): Pass {
-  return { sections: new Map(), rows: new Map(), cells: new Map(), places: new Map() }
+  return { sections: new Map(), rows: newRows(), places: new Map() }
 }
 
 /** The name of the nearest part of the page that has one: legend, label or heading. */
@@ -456,9 +346,9 @@ export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
     text: textOf(node),
     label: labelOf(node),
     attributes: attributesOf(node),
-    row: rowOf(node, pass),
+    row: rowOf(node, pass?.rows),
     column: columnOf(node),
-    cells: cellsOf(node, pass),
+    cells: cellsOf(node, pass?.rows),
     section: sectionOf(node, pass),
     path: pathOf(node, pass),
     visible: visible(node),
@@ -468,5 +358,6 @@ export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
     after: afterOf(node),
     followed: followedBy(node),
     options: optionsOf(node),
+    blocks: blocksIn(node).length,
   }
 }

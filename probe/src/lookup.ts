@@ -4,23 +4,21 @@ import {
   attributesOf,
   besideBy,
   boxOf,
-  cellsOf,
-  columnOf,
   enabled,
   factsOf,
   followedBy,
   labelOf,
   nameOf,
   pathOf,
-  rowOf,
   sectionOf,
   textOf,
-  tidy,
   visible,
 } from './facts'
 import type { Box, Facts } from './facts'
 import { handleOf, nodeAt, nodeOf, parentOf, select } from './nodes'
 import { noteChange } from './revealing'
+import { cellsOf, columnOf, rowOf } from './rows'
+import { tidy } from './texts'
 
 export interface Clue {
   fact: string

@@ -77,3 +77,9 @@ export function nodesAt(x: number, y: number): Element[] {
   const inner = found[0]?.shadowRoot?.elementsFromPoint(x, y) ?? []
   return [...inner.filter((node) => !found.includes(node)), ...found]
 }
+
+/** The node that an event is about, also inside open shadow roots. */
+export function targetOf(event: Event): Element | null {
+  const node = event.composedPath()[0]
+  return node instanceof Element ? node : null
+}

@@ -1,7 +1,8 @@
 /** Reading properties of a node, and the few things that are done by script. */
-import { enabled, nameOf, textOf, tidy, visible } from './facts'
+import { enabled, nameOf, textOf, visible } from './facts'
 import { handleOf, nodeOf } from './nodes'
 import { numberOfRows, tableOf } from './tables'
+import { tidy } from './texts'
 
 const yes = (value: boolean) => (value ? 'yes' : 'no')
 

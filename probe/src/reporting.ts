@@ -1,21 +1,18 @@
 /** Reporting what a person does on the page while recording. Nothing is decided here. */
 import { describe, meant } from './describing'
-import { tidy } from './facts'
+import { isEndOfCarrying, startDragging } from './dragging'
+import { isSecret, isTextual } from './fields'
 import { stamp } from './lookup'
-import { closest, handleOf, nodesAt } from './nodes'
+import { closest, handleOf, targetOf } from './nodes'
 import { listOf, read } from './reading'
 import { neededHover, noteHover, notePress } from './revealing'
+import { tidy } from './texts'
 
 type Send = (event: object) => void
 
 let pressable = '*'
 let send: Send = () => undefined
 let typing: Element | null = null
-
-function target(event: Event): Element | null {
-  const node = event.composedPath()[0]
-  return node instanceof Element ? node : null
-}
 
 /** Shadow roots whose changes do not leave them are listened to where they happen. */
 const listened = new WeakSet<Node>()
@@ -56,9 +53,9 @@ function listWith(option: Element): Element | null {
 }
 
 function onPress(event: MouseEvent): void {
-  const hit = target(event)
+  const hit = targetOf(event)
   if (!hit || !event.isTrusted) return
-  if (event.timeStamp === carriedAt) return // the same letting go, as a click
+  if (isEndOfCarrying(event)) return
   const option = closest(hit, '[role=option]')
   const list = option && event.type === 'click' ? listWith(option) : null
   if (option && list) {
@@ -105,23 +102,8 @@ function state(): string {
   ].join(' ')
 }
 
-function isTextual(node: Element): boolean {
-  if (node instanceof HTMLInputElement)
-    return !['checkbox', 'radio', 'file', 'button', 'submit', 'reset', 'image', 'range'].includes(node.type)
-  return node instanceof HTMLTextAreaElement || (node as HTMLElement).isContentEditable
-}
-
-const secrets = new WeakSet<Element>()
-
-/** Whether a field takes a password, or did before the page showed it as plain text. */
-function isSecret(node: Element): boolean {
-  const asked = /password/.test(node.getAttribute('autocomplete') ?? '')
-  if (asked || (node as HTMLInputElement).type === 'password') secrets.add(node)
-  return secrets.has(node)
-}
-
 function onInput(event: Event): void {
-  let node = target(event)
+  let node = targetOf(event)
   if (!node || !isTextual(node)) return
   if ((node as HTMLElement).isContentEditable) node = closest(node, '[contenteditable]') ?? node
   const value = (node as HTMLInputElement).value ?? tidy(node.textContent)
@@ -144,7 +126,7 @@ function onInput(event: Event): void {
 }
 
 function onChange(event: Event): void {
-  const node = target(event)
+  const node = targetOf(event)
   if (node instanceof HTMLSelectElement) {
     typing = null
     report('change', node, { value: [...node.selectedOptions].map((one) => tidy(one.label)).join('\n') })
@@ -165,7 +147,7 @@ const settings = new WeakMap<Element, string>()
 
 /** A slider that the page draws itself tells its value only by what it says of itself. */
 function onSlider(event: Event): void {
-  const node = closest(target(event) ?? document.body, '[role=slider]')
+  const node = closest(targetOf(event) ?? document.body, '[role=slider]')
   if (!node || node instanceof HTMLInputElement || !event.isTrusted) return
   const before = settings.get(node)
   setTimeout(() => {
@@ -176,72 +158,8 @@ function onSlider(event: Event): void {
 }
 
 function onSliderBegin(event: Event): void {
-  const node = closest(target(event) ?? document.body, '[role=slider]')
+  const node = closest(targetOf(event) ?? document.body, '[role=slider]')
   if (node && !settings.has(node)) settings.set(node, read(handleOf(node), 'value') ?? '')
-}
-
-let dragged: ReturnType<typeof describe> | null = null
-
-function onDragStart(event: DragEvent): void {
-  const node = target(event)
-  dragged = node && event.isTrusted ? describe(closest(node, '[draggable=true]') ?? node) : null
-}
-
-function onDrop(event: DragEvent): void {
-  const node = target(event)
-  if (!node || !dragged) return
-  const onto = describe(dropZone(node))
-  send({ type: 'drag', page: document.title, address: location.href, ...dragged, onto })
-  dragged = null
-}
-
-const CARRIED = 10
-/** Pixels that a held pointer has to move before something counts as carried. */
-
-let held: { x: number; y: number; node: Element; stamp: number } | null = null
-let carried: ReturnType<typeof describe> | null = null
-let carriedAt = -1
-
-/** Pages also carry things with the pointer alone; selecting text and sliding are something else. */
-function onHold(event: PointerEvent): void {
-  const node = target(event)
-  held = carried = null
-  if (!node || !event.isTrusted || event.button !== 0) return
-  if (
-    isTextual(node) ||
-    node.matches('select,option,input') ||
-    closest(node, '[role=slider],[draggable=true]')
-  )
-    return
-  held = { x: event.clientX, y: event.clientY, node, stamp: stamp() }
-}
-
-function onCarry(event: PointerEvent): void {
-  if (!held || carried || !event.isTrusted) return
-  if (Math.hypot(event.clientX - held.x, event.clientY - held.y) < CARRIED) return
-  if (getSelection()?.isCollapsed === false) held = null
-  else carried = describe(meant(held.node, pressable).node)
-}
-
-function onLetGo(event: PointerEvent): void {
-  const [from, what] = [held, carried]
-  held = carried = null
-  if (!from || !what || !event.isTrusted || getSelection()?.isCollapsed === false) return
-  const away = Math.hypot(event.clientX - from.x, event.clientY - from.y)
-  const below = nodesAt(event.clientX, event.clientY).find(
-    (node) => !node.contains(from.node) && !from.node.contains(node),
-  )
-  const onto = below && away >= CARRIED ? describe(dropZone(below)) : null
-  // Only at the end is it known whether the page took part: whatever it carries, it moves.
-  const moved = stamp() !== from.stamp
-  if (!onto || !moved) return
-  carriedAt = event.timeStamp
-  send({ type: 'drag', page: document.title, address: location.href, ...what, onto })
-}
-
-/** The part of the page that was dropped on: the nearest with a name of its own, not its text. */
-function dropZone(node: Element): Element {
-  return closest(node, '[aria-label],[role],[id],section,li,td') ?? node
 }
 
 const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
@@ -256,7 +174,7 @@ function onKey(event: KeyboardEvent): void {
     event.metaKey && 'Meta',
     event.shiftKey && 'Shift',
   ].filter(Boolean)
-  const node = target(event) ?? document.body
+  const node = targetOf(event) ?? document.body
   if (
     ['Tab', 'Backspace', 'Delete', 'Home', 'End'].includes(event.key) ||
     event.key.startsWith('Arrow') ||
@@ -269,7 +187,7 @@ function onKey(event: KeyboardEvent): void {
 /** A native list opens as Lantern's own list: no picture of the page shows the browser's. */
 function onMouseDown(event: MouseEvent): void {
   if (event.button !== 0 || !event.isTrusted) return
-  const list = listOf(target(event))
+  const list = listOf(targetOf(event))
   if (!list) return
   event.preventDefault()
   ;(list.node as HTMLElement).focus()
@@ -278,12 +196,12 @@ function onMouseDown(event: MouseEvent): void {
 
 /** A field can be turned into plain text before the first letter: it is looked at when entered. */
 function onFocus(event: Event): void {
-  const node = target(event)
+  const node = targetOf(event)
   if (node) isSecret(node)
 }
 
 function onOver(event: MouseEvent): void {
-  const node = target(event)
+  const node = targetOf(event)
   if (node && event.isTrusted) noteHover(node)
 }
 
@@ -307,9 +225,8 @@ export function startReporting(selector: string, sender: Send): void {
   for (const type of ['pointerdown', 'keydown'] as const)
     addEventListener(type, onSliderBegin, { capture: true })
   for (const type of ['pointerup', 'keyup'] as const) addEventListener(type, onSlider)
-  addEventListener('pointerdown', onHold, { capture: true })
-  addEventListener('pointermove', onCarry, { capture: true })
-  addEventListener('pointerup', onLetGo, { capture: true })
-  addEventListener('dragstart', onDragStart)
-  addEventListener('drop', onDrop, { capture: true })
+  startDragging(
+    () => pressable,
+    (event) => send(event),
+  )
 }

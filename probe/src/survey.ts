@@ -2,6 +2,7 @@
 import { factsOf, newPass } from './facts'
 import type { Facts } from './facts'
 import { nodeOf, select } from './nodes'
+import { blocksIn } from './rows'
 
 const MOST = 20000
 const SILENT = 'script,style,noscript,template,option,head,head *,svg *'
@@ -15,6 +16,9 @@ function hasOwnText(node: Element): boolean {
   return false
 }
 
+const isMeant = (node: Element, special: string) =>
+  node.matches(special) || node.matches(TEXTS) || hasOwnText(node) || blocksIn(node).length > 0
+
 /**
  * The facts of all nodes that satisfy `special` (the selector of all kinds of control) or hold
  * text of their own, and of the node with the number `also`, in document order.
@@ -24,8 +28,7 @@ export function survey(special: string, also = 0): Facts[] {
   const pass = newPass()
   const found: Facts[] = []
   for (const node of select('*')) {
-    const meant = node === wanted || node.matches(special) || node.matches(TEXTS) || hasOwnText(node)
-    if (!meant || (node !== wanted && node.matches(SILENT))) continue
+    if (node !== wanted && (!isMeant(node, special) || node.matches(SILENT))) continue
     found.push(factsOf(node, found.length, pass))
     if (found.length >= MOST) break
   }

@@ -1,5 +1,6 @@
-/** What has rows: tables, grids, lists of terms, and lists whose items are blocks of one shape. */
-import { blockCells, textOf, visible } from './facts'
+/** What has rows: tables, grids, lists of terms, and blocks of one shape, in a list or not. */
+import { textOf, visible } from './facts'
+import { blockCells, blocksIn } from './rows'
 
 const TABLES = 'table,[role=table],[role=grid],[role=treegrid]'
 const LISTS = 'ul,ol,[role=list],[role=feed]'
@@ -34,11 +35,13 @@ function termsOf(list: Element): Shown {
   return { headers: ['Term', 'Description'], rows }
 }
 
+function listed(list: Element): Element[] {
+  return [...list.querySelectorAll(ITEMS)].filter((item) => item.parentElement?.closest(LISTS) === list)
+}
+
 /** The items of a list: by heading and terms where they have such, else each by its text. */
-function itemsOf(list: Element): Shown {
-  const items = [...list.querySelectorAll(ITEMS)].filter(
-    (item) => item.parentElement?.closest(LISTS) === list && visible(item),
-  )
+function itemsOf(all: Element[]): Shown {
+  const items = all.filter((item) => visible(item))
   const cells = items.map((item) => new Map(blockCells(item).map(([, head, text]) => [head, text])))
   const headers = [...new Set(cells.flatMap((row) => [...row.keys()]))]
   if (!headers.length) return { headers: ['Item'], rows: items.map((item) => [textOf(item)]) }
@@ -48,7 +51,9 @@ function itemsOf(list: Element): Shown {
 function shownOf(node: Element): Shown | null {
   if (node.tagName === 'DL') return termsOf(node)
   if (node.matches(TABLES)) return rowsOf(node)
-  return node.matches(LISTS) ? itemsOf(node) : null
+  if (node.matches(LISTS)) return itemsOf(listed(node))
+  const blocks = blocksIn(node)
+  return blocks.length ? itemsOf(blocks) : null
 }
 
 /** Headers and rows of texts as JSON; null for what has none. */
@@ -64,8 +69,10 @@ export function numberOfRows(node: Element): string | null {
     const rows = [...node.rows].filter((row) => !row.closest('thead,tfoot'))
     return String(rows.filter((row) => visible(row) && row.querySelector('td')).length)
   }
-  if (node.matches(LISTS)) return String(itemsOf(node).rows.length)
-  if (!node.matches(TABLES)) return null
+  if (!node.matches(TABLES)) {
+    const shown = shownOf(node)
+    return shown && String(shown.rows.length)
+  }
   const rows = [...node.querySelectorAll('[role="row"]')]
   return String(rows.filter((row) => row.querySelector('[role="cell"],[role="gridcell"]')).length)
 }

@@ -18,7 +18,7 @@ book = node("button", "Book the wheel", 8)
 
 
 def on(facts, kind, **more):
-    return Event(kind, facts, page="Bench", window="w1", **more)
+    return Event(kind, facts, **{"page": "Bench", "window": "w1", **more})
 
 
 class Story:
@@ -115,6 +115,16 @@ def test_what_did_nothing_is_marked_unless_it_became_something_else():
     )
     assert [action for action, *_ in story.told] == ["press", "double press"]
     assert story.idle == {1}
+
+
+def test_what_a_window_that_was_left_says_late_does_not_lead_back_to_it():
+    story = Story(
+        on(node("a", name="Show ticket"), "click", detail=1, press=1, window="first"),
+        on(None, "window", window="second", page="Ticket"),
+        on(None, "idle", press=1, window="first"),
+        on(node("button", name="Print"), "click", detail=1, press=1, window="second"),
+    )
+    assert [action for action, *_ in story.told] == ["press", "window", "press"]
 
 
 def test_the_browser_and_downloads():

@@ -6,7 +6,9 @@ import pytest
 
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
+from lantern.core.elements.kinds import kind_of
 from lantern.core.engine.finding import query_for
+from lantern.station.looking import survey
 
 
 def sentences(proposal):
@@ -130,3 +132,28 @@ def test_a_list_has_rows_and_columns_like_a_table(page):
     assert table("ol") == {"headers": ["Item"], "rows": [["Wedge"], ["Throw"]]}
     second = page.probe("describe", page.probe("handleAt", "button", 1))
     assert second["facts"]["cells"] == {"Heading": "Ash white", "Litres": "7"}
+
+
+CARDS = """
+<h1>Glazes</h1><div class=shelf>
+<div class="card on"><h3>Celadon</h3><p>4 litres</p><button>Take</button></div>
+<div class=card><h3>Shino</h3><p>7 litres</p><button>Take</button></div>
+<div class=card><h3>Tenmoku</h3><p>2 litres</p><button>Take</button></div>
+</div><div><div>Only a text</div><div>and another</div></div>
+"""
+
+
+def test_blocks_that_repeat_without_any_markup_are_a_table(page):
+    """Cards in plain boxes: rows by their heading; what is inside one is told by it."""
+    page.show(CARDS)
+    tables = [facts for facts in survey(page) if kind_of(facts) == "table"]
+    assert [(facts.attributes["class"], facts.blocks) for facts in tables] == [("shelf", 3)]
+    shelf = page.probe("handleAt", ".shelf", 0)
+    shown = json.loads(page.probe("read", shelf, "table"))
+    assert shown == {"headers": ["Heading"], "rows": [["Celadon"], ["Shino"], ["Tenmoku"]]}
+    assert page.probe("read", shelf, "number of rows") == "3"
+    second = page.probe("describe", page.probe("handleAt", "button", 1))
+    assert second["facts"]["cells"] == {"Heading": "Shino"}
+    assert kind_of(Facts.read(second["facts"])) == "button"
+    plain = page.probe("describe", page.probe("handleAt", "body > div + div > div", 0))
+    assert plain["facts"]["cells"] == {}

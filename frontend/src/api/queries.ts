@@ -1,16 +1,25 @@
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import type { Ref } from 'vue'
 
 import { api, ask } from './client'
+import type { Test } from './client'
 
 export const useTests = () => useQuery({ queryKey: ['tests'], queryFn: () => ask(api.GET('/api/tests')) })
 
-export const useTest = (id: Ref<number>) =>
-  useQuery({
+export function useTest(id: Ref<number>) {
+  const queries = useQueryClient()
+  return useQuery({
     queryKey: computed(() => ['test', id.value]),
-    queryFn: () => ask(api.GET('/api/tests/{id}', { params: { path: { id: id.value } } })),
+    queryFn: async () => {
+      const asked = id.value
+      const got = await ask(api.GET('/api/tests/{id}', { params: { path: { id: asked } } }))
+      // An edit may have been answered while this was under way; what is older must not replace it.
+      const here = queries.getQueryData<Test>(['test', asked])
+      return here && here.version > got.version ? here : got
+    },
   })
+}
 
 export const useEnvironments = () =>
   useQuery({ queryKey: ['environments'], queryFn: () => ask(api.GET('/api/environments')) })

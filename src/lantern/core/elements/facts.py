@@ -55,7 +55,8 @@ class Facts:
     looked at (document order, from 0), `handle` the probe's number for the node, valid until the
     document goes away. `after` and `followed` are the texts that come right before and right
     behind it in reading order, `options` the choices that a list offers, `frames` the names of
-    the frames it is in, outermost first.
+    the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by side
+    that say what they are of.
     """
 
     tag: str
@@ -79,6 +80,7 @@ class Facts:
     followed: str = ""
     options: tuple[str, ...] = ()
     frames: tuple[str, ...] = ()
+    blocks: int = 0
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -110,6 +112,7 @@ class Facts:
             followed=tidy(raw.get("followed")),
             options=tuple(tidy(option) for option in (raw.get("options") or ())[:MOST_OPTIONS]),
             frames=tuple(tidy(frame) for frame in raw.get("frames") or ()),
+            blocks=int(raw.get("blocks") or 0),
         )
 
     def as_json(self) -> dict[str, Any]:

@@ -15,18 +15,27 @@ _TEXTUAL_TYPES = frozenset(
 class Kind:
     """One kind.
 
-    `selector` is CSS that every node of the kind satisfies (the probe narrows by it; "*" when
-    nothing can be said), `pressable` tells that a press on something inside it means it.
+    `selector` is CSS of what is of the kind by its markup ("*" when nothing can be said),
+    `unmarked` of what may be of it besides, by what it holds; `pressable` tells that a press on
+    something inside it means it.
     """
 
     name: str
     roles: frozenset[str]
     selector: str
     pressable: bool = False
+    unmarked: str = ""
+
+    @property
+    def candidates(self) -> str:
+        """CSS that every node of the kind satisfies, to narrow a search by."""
+        return f"{self.selector},{self.unmarked}" if self.unmarked else self.selector
 
 
-def _kind(name: str, roles: str, selector: str, *, pressable: bool = False) -> tuple[str, Kind]:
-    return name, Kind(name, frozenset(roles.split()), selector, pressable)
+def _kind(
+    name: str, roles: str, selector: str, *, pressable: bool = False, unmarked: str = ""
+) -> tuple[str, Kind]:
+    return name, Kind(name, frozenset(roles.split()), selector, pressable, unmarked)
 
 
 KINDS: dict[str, Kind] = dict(
@@ -58,7 +67,12 @@ KINDS: dict[str, Kind] = dict(
         _kind("option", "option", "option,[role=option]", pressable=True),
         _kind("tick box", "checkbox", "input[type=checkbox],[role=checkbox]", pressable=True),
         _kind("radio", "radio", "input[type=radio],[role=radio]", pressable=True),
-        _kind("table", "table grid treegrid", "table,[role=table],[role=grid],[role=treegrid],dl"),
+        _kind(
+            "table",
+            "table grid treegrid",
+            "table,[role=table],[role=grid],[role=treegrid],dl",
+            unmarked="div,section,main,form,fieldset",
+        ),
         _kind("list", "list feed", "ul,ol,[role=list],[role=feed]"),
         _kind("dialog", "dialog alertdialog", "dialog,[role=dialog],[role=alertdialog]"),
         _kind("picture", "img image", "img,svg,canvas,[role=img],[role=image]"),
@@ -80,7 +94,7 @@ def kind_of(facts: Facts) -> str:
             return kind
         if facts.attributes.get("type", "text").lower() in _TEXTUAL_TYPES and not facts.role:
             return "text box"
-    if facts.tag == "dl":
+    if facts.tag == "dl" or (facts.blocks > 1 and facts.role not in _BY_ROLE):
         return "table"
     if facts.attributes.get("aria-haspopup") == "listbox":
         return "choice list"

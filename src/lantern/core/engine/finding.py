@@ -36,7 +36,7 @@ class Target:
 def query_for(element: Element) -> Query:
     """Return what the page is asked for: a superset of what the element can match."""
     clues = tuple(clue for clue in element.clues if clue.fact != POSITION)
-    return Query(KINDS[element.kind].selector, clues)
+    return Query(KINDS[element.kind].candidates, clues)
 
 
 def look_once(

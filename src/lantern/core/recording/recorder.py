@@ -141,7 +141,7 @@ class Recorder:
             changes.append(
                 self._add("window", {"window": literal(title_pattern(event.page))}, event)
             )
-        if event.type != "window closed":
+        if event.type in _FROM_PAGES:  # others, such as "idle", come late from a window left
             self._window = event.window or self._window
         return changes + _HANDLERS[event.type](self, event)
 

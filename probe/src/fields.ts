@@ -1,0 +1,17 @@
+/** What fields are for. */
+
+/** Whether people type into a node. */
+export function isTextual(node: Element): boolean {
+  if (node instanceof HTMLInputElement)
+    return !['checkbox', 'radio', 'file', 'button', 'submit', 'reset', 'image', 'range'].includes(node.type)
+  return node instanceof HTMLTextAreaElement || (node as HTMLElement).isContentEditable
+}
+
+const secrets = new WeakSet<Element>()
+
+/** Whether a field takes a password, or did before the page showed it as plain text. */
+export function isSecret(node: Element): boolean {
+  const asked = /password/.test(node.getAttribute('autocomplete') ?? '')
+  if (asked || (node as HTMLInputElement).type === 'password') secrets.add(node)
+  return secrets.has(node)
+}

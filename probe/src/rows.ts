@@ -1,0 +1,144 @@
+/** Rows: of tables and grids, and blocks of one shape that repeat, in a list or without any markup. */
+import { closest, parentOf } from './nodes'
+import { tidy } from './texts'
+
+/** A cell with the header it stands under and its text. */
+export type Cell = [Element, string, string]
+
+/** What has been found out of rows, for a pass in which the page does not change. */
+export interface Rows {
+  around: Map<Element | null, Element | null>
+  texts: Map<Element, [Element, string][]>
+  cells: Map<Element, Cell[]>
+}
+
+export const newRows = (): Rows => ({ around: new Map(), texts: new Map(), cells: new Map() })
+
+const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
+const ROWS = 'tr,[role="row"]'
+const MARKED = 'li,[role="listitem"],article,[role="article"]'
+const UNMARKED = 'div,section,fieldset,form,figure,a'
+const HOLDERS = 'div,section,main,form,fieldset'
+const HEADINGS = 'h1,h2,h3,h4,h5,h6,[role="heading"]'
+const MOST_CELLS = 12
+
+/** The texts of the other cells of the row that a node is in. */
+export function rowOf(node: Element, pass?: Rows): string[] {
+  const row = rowAround(node, pass)
+  if (!row) return []
+  let cells = pass?.texts.get(row)
+  if (!cells) {
+    cells = row.matches(ROWS)
+      ? [...row.querySelectorAll(CELLS)]
+          .slice(0, MOST_CELLS + 1)
+          .map((cell) => [cell, tidy(cell.textContent)])
+      : blockCells(row).map(([cell, , text]) => [cell, text])
+    pass?.texts.set(row, cells)
+  }
+  return cells
+    .filter(([cell]) => !cell.contains(node))
+    .slice(0, MOST_CELLS)
+    .map(([, text]) => text)
+}
+
+/** The other cells of the row that a node is in, by the headers above them. */
+export function cellsOf(node: Element, pass?: Rows): Record<string, string> {
+  const row = rowAround(node, pass)
+  if (!row) return {}
+  const known = pass?.cells.get(row) ?? (row.matches(ROWS) ? headed(row) : blockCells(row))
+  pass?.cells.set(row, known)
+  const found: Record<string, string> = {}
+  for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text
+  return found
+}
+
+/** The header of the column that a cell, or something inside it, is in. */
+export function columnOf(node: Element): string {
+  const cell = closest(node, CELLS)
+  const row = cell && closest(cell, ROWS)
+  const table = row && closest(row, 'table,[role="table"],[role="grid"],[role="treegrid"]')
+  if (!cell || !row || !table) return ''
+  const head =
+    table instanceof HTMLTableElement && table.tHead?.rows.length
+      ? table.tHead.rows[table.tHead.rows.length - 1]!
+      : table.querySelector(ROWS)
+  if (!head || head === row) return ''
+  const header = head.children[placeIn(cell)]
+  const isHeader = header?.matches('th,[role="columnheader"]') || header?.closest('thead')
+  return header && isHeader ? tidy(header.textContent) : ''
+}
+
+function headed(row: Element): Cell[] {
+  const found: Cell[] = []
+  for (const cell of [...row.querySelectorAll(CELLS)].slice(0, MOST_CELLS + 1)) {
+    const head = columnOf(cell)
+    if (head) found.push([cell, head, tidy(cell.textContent)])
+  }
+  return found
+}
+
+/** Which column a cell begins in, from 0; cells that span several count as many. */
+function placeIn(cell: Element): number {
+  let place = 0
+  for (let at = cell.previousElementSibling; at; at = at.previousElementSibling)
+    place += (at as HTMLTableCellElement).colSpan || 1
+  return place
+}
+
+/** What a block says of its thing, as cells: its heading, and its terms. */
+export function blockCells(block: Element): Cell[] {
+  const found: Cell[] = []
+  const heading = [...block.querySelectorAll(HEADINGS)].find((part) => isOwn(part, block))
+  if (heading) found.push([heading, 'Heading', tidy(heading.textContent)])
+  for (const term of [...block.querySelectorAll('dt')].slice(0, MOST_CELLS)) {
+    const value = term.nextElementSibling
+    if (value?.tagName === 'DD' && isOwn(term, block))
+      found.push([value, tidy(term.textContent), tidy(value.textContent)])
+  }
+  return found
+}
+
+/** Whether a part speaks of the block itself, not of a smaller block inside it. */
+function isOwn(part: Element, block: Element): boolean {
+  const nearest = closest(part, MARKED)
+  return !nearest || nearest === block || nearest.contains(block)
+}
+
+/** The blocks of one shape that a node mostly consists of, without list or table markup. */
+export function blocksIn(node: Element): Element[] {
+  if (node.childElementCount < 2 || !node.matches(HOLDERS)) return []
+  const blocks = [...node.children].filter((child) => child.matches(UNMARKED) && isBlock(child))
+  return blocks.length * 2 > node.childElementCount ? blocks : []
+}
+
+/** The row of a table that a node is in, or the block that is like a row. */
+function rowAround(node: Element, pass?: Rows): Element | null {
+  const parent = parentOf(node)
+  const before = pass?.around.get(parent)
+  if (before !== undefined) return before
+  let found: Element | null = null
+  for (let at = parent; at && !found; at = parentOf(at)) if (isRow(at)) found = at
+  pass?.around.set(parent, found)
+  return found
+}
+
+function isRow(node: Element): boolean {
+  return node.matches(ROWS) || (node.matches(`${MARKED},${UNMARKED}`) && isBlock(node))
+}
+
+/** A block has a neighbour like it, and both say what they are of. */
+function isBlock(node: Element): boolean {
+  const alike = [node.nextElementSibling, node.previousElementSibling].find(
+    (other) => other && areAlike(node, other),
+  )
+  return !!alike && blockCells(node).length > 0 && blockCells(alike).length > 0
+}
+
+/** Items of a list are alike by their markup, others by their tag, a class and their parts. */
+function areAlike(one: Element, other: Element): boolean {
+  if (one.matches(MARKED)) return other.matches(MARKED)
+  if (one.tagName !== other.tagName || one.childElementCount !== other.childElementCount) return false
+  const classes = [...one.classList]
+  if (classes.length && !classes.some((name) => other.classList.contains(name))) return false
+  return [...one.children].every((part, n) => part.tagName === other.children[n]!.tagName)
+}
