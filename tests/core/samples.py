@@ -140,16 +140,18 @@ class FakeStage:
                 return f"picture-{len(self.did)}"
             case ask.StepEnds():
                 self.results.append(request.result)
+            case ask.StopEverything():
+                self.did.append(("stop everything",))
         return None
 
-    def play(self, *steps, elements=(), names=None, settings=None):
+    def play(self, *steps, elements=(), names=None, settings=None, flows=None):
         """Play steps to their end; returns the row's outcome."""
         document = Document(
             tuple(replace(one, id=f"s{n}") for n, one in enumerate(steps, 1)),
             settings=settings or Settings(limit=2),
         )
         known = {one.id: one for one in elements}
-        play = play_row(Script(document, known, names or Names(), "http://desk"))
+        play = play_row(Script(document, known, names or Names(), "http://desk", flows or {}))
         answer, asked = None, 0
         while True:
             try:

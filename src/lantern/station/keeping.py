@@ -19,7 +19,7 @@ from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names, masked, propose_name, resolve
-from lantern.store import elements, files, pages, pictures, tests
+from lantern.store import calls, elements, files, pages, pictures, tests
 from lantern.store.database import Database
 from lantern.store.models import Test
 from lantern.store.vault import Vault
@@ -175,7 +175,9 @@ class Keeper:
         row = dict(document.rows[0].values) if document.rows else {}
         secrets = self._vault.values(session, test.environment_id)
         env = {**test.environment.variables, "base_url": test.environment.address}
-        return Names(row=row, env=env, secret=secrets, today=datetime.now(UTC).date())
+        given = {one.name: one.default for one in document.takes}
+        today = datetime.now(UTC).date()
+        return Names(row=row, env=env, secret=secrets, given=given, today=today)
 
     def fill(self, template: str) -> str:
         """Fill names in a value with what they mean in the first row; raises Problem."""
@@ -201,9 +203,10 @@ class Keeper:
                 steps=tuple(step for step in document.steps if step.id in steps),
                 settings=replace(document.settings, pictures="none"),
             )
-            known = elements.load(session, chosen.element_ids())
+            called = calls.load(session, chosen.flow_ids())
+            known = elements.load(session, calls.element_ids(chosen, called))
             names = self._names(session, test)
-            return Script(chosen, known, names, test.environment.address)
+            return Script(chosen, known, names, test.environment.address, called)
 
     def keep_file(self, name: str, content: bytes) -> None:
         """Keep a file with the test under its name; a newer one replaces an older."""

@@ -67,6 +67,7 @@ class Player:
         self.context = context
         self._closes = closes
         self.release = ""
+        self.stops_everything = False
         self._watcher = watcher
         self._cancelled = threading.Event()
         self._answers: dict[type, Callable[[Any], Any]] = {
@@ -93,6 +94,7 @@ class Player:
             ask.Quiet: lambda r: self._page.quiet(r.seconds, r.limit),
             ask.Nearby: self._nearby,
             ask.Picture: self._picture,
+            ask.StopEverything: self._stop_everything,
             ask.StepStarts: self._watcher.step_starts,
             ask.StepEnds: self._step_ends,
         }
@@ -273,6 +275,9 @@ class Player:
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""
+
+    def _stop_everything(self, _: ask.StopEverything) -> None:
+        self.stops_everything = True
 
     def _step_ends(self, request: ask.StepEnds) -> None:
         console: list[str] = []

@@ -116,7 +116,9 @@ class Records(Watcher):
         """Note which step is under way."""
         self._step = step.step_id
         self._write(
-            lambda session: runs.set_current(session, self._run_id, self._row_id, step.sentence)
+            lambda session: runs.set_current(
+                session, self._run_id, self._row_id, step.sentence, step.step_id
+            )
         )
 
     def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:

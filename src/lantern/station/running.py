@@ -11,7 +11,7 @@ import structlog
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium, Context
 from lantern.core.elements.clues import Element
-from lantern.core.engine.interpreter import Script
+from lantern.core.engine.attempt import Flow, Script
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
@@ -44,6 +44,7 @@ class Carrier:
         self._cancelled = threading.Event()
         self._over = threading.Event()
         self._player: Player | None = None
+        self._stops = False
         self._spare: Future[Context] | None = None
 
     def cancel(self) -> None:
@@ -98,6 +99,9 @@ class Carrier:
     def _play_rows(self, run: Run, rows: list[RunRow], pool: ThreadPoolExecutor) -> str:
         document = Document.read(run.body)
         known = {key: Element.read(raw) for key, raw in run.elements.items()}
+        flows = {
+            key: Flow(raw["name"], Document.read(raw["body"])) for key, raw in run.flows.items()
+        }
         with self._database.session() as session:
             secrets = self._vault.values(session, run.environment_id)
         outcomes = set()
@@ -108,15 +112,18 @@ class Carrier:
                 row=row.values,
                 env={**run.variables, "base_url": run.address},
                 secret=secrets,
+                given={one.name: one.default for one in document.takes},
                 seed=f"{run.seed}|{row.number}",
                 today=run.queued_at.date(),
             )
-            script = Script(document, known, names, run.address)
+            script = Script(document, known, names, run.address, flows)
             more = place + 1 < len(rows)
             try:
                 outcomes.add(self._play_row(run, row, script, secrets, pool, more=more))
             except Cancelled:
                 return "cancelled"
+            if self._stops:
+                return "failed"  # the rows that are left end as skipped
         return "failed" if "failed" in outcomes else "passed"
 
     def _play_row(
@@ -141,6 +148,7 @@ class Carrier:
             self._spare = pool.submit(self._new_context)
         try:
             outcome = player.play(script)
+            self._stops = player.stops_everything
         finally:
             self._player = None
             live.close()

@@ -14,6 +14,7 @@ from sqlalchemy import (
     String,
     UniqueConstraint,
     func,
+    text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
@@ -156,15 +157,29 @@ class SavedPage(Base):
 
 
 class Test(Base):
-    """A test; `version` is the number of its newest version, `body` that version's document."""
+    """A test, or a flow that tests call (`kind`).
+
+    `version` is the number of its newest version, `body` that version's document, `baseline` the
+    number of the version that counts as its clean run.
+    """
 
     __tablename__ = "tests"
+    __table_args__ = (
+        Index(
+            "ix_tests_steps",
+            text("(body -> 'steps')"),
+            postgresql_using="gin",
+            postgresql_ops={"(body -> 'steps')": "jsonb_path_ops"},
+        ),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(10), server_default="test", index=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
     environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id"))
     version: Mapped[int] = mapped_column(default=1)
     body: Mapped[dict[str, Any]]
+    baseline: Mapped[int | None]
     created_by: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
@@ -236,6 +251,7 @@ class Run(Base):
     choice: Mapped[str] = mapped_column(server_default="all")
     seed: Mapped[str] = mapped_column(String(40), server_default="")
     variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    flows: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     station_id: Mapped[str | None] = mapped_column(String(32))
     browser: Mapped[str] = mapped_column(server_default="")
     release: Mapped[str] = mapped_column(server_default="")
@@ -268,6 +284,7 @@ class RunRow(Base):
     kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     outcome: Mapped[str] = mapped_column(String(20), server_default="waiting")
     current: Mapped[str] = mapped_column(server_default="")
+    current_step: Mapped[str] = mapped_column(String(32), server_default="")
     started_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
 

@@ -15,7 +15,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import masked
-from lantern.store import elements, files
+from lantern.store import calls, elements, files
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
@@ -46,7 +46,8 @@ def create(
     if environment is None:
         raise Missing("That environment does not exist.", where="environment")
     places = choose_rows(document.rows, choice)
-    known = elements.load(session, document.element_ids())
+    called = calls.load(session, document.flow_ids())
+    known = elements.load(session, calls.element_ids(document, called))
     if kind == "try":
         session.execute(
             delete(Run).filter(
@@ -77,6 +78,10 @@ def create(
         choice=choice,
         seed=seed.strip()[:LONGEST_SEED] or secrets.token_hex(4),
         variables=dict(environment.variables),
+        flows={
+            key: {"name": flow.name, "body": flow.document.as_json()}
+            for key, flow in called.items()
+        },
         account_id=account_id,
     )
     for position, place in enumerate(places or [-1]):
@@ -118,9 +123,11 @@ def start_row(session: Session, run_id: int, row_id: int) -> None:
     tell(session, "run", id=run_id)
 
 
-def set_current(session: Session, run_id: int, row_id: int, sentence: str) -> None:
-    """Take note of the sentence that a row is at."""
-    session.execute(update(RunRow).filter_by(id=row_id).values(current=sentence))
+def set_current(session: Session, run_id: int, row_id: int, sentence: str, step: str) -> None:
+    """Take note of the sentence that a row is at, and of its step."""
+    session.execute(
+        update(RunRow).filter_by(id=row_id).values(current=sentence, current_step=step[:32])
+    )
     tell(session, "run", id=run_id)
 
 
@@ -136,6 +143,8 @@ def keep_result(
     """Keep how a step ended; returns the result's id. `hidden` is masked in the noise."""
     details: dict[str, Any] = {
         "files": list(result.files),
+        "within": list(result.within),
+        "attempts": result.attempts,
         "lookups": list(result.lookups),
         "box": vars(result.box) if result.box else None,
         "console": [masked(text, hidden) for text in console],
@@ -171,7 +180,7 @@ def end_row(session: Session, run_id: int, row_id: int, outcome: str) -> None:
     session.execute(
         update(RunRow)
         .filter_by(id=row_id)
-        .values(outcome=outcome, current="", ended_at=datetime.now(UTC))
+        .values(outcome=outcome, current="", current_step="", ended_at=datetime.now(UTC))
     )
     tell(session, "run", id=run_id)
 

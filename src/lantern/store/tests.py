@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 
 from sqlalchemy import func, select
@@ -13,6 +14,7 @@ from lantern.core.problems import BadInput, Conflict, Missing
 from lantern.core.steps.edits import Edit, apply, check_fresh
 from lantern.core.steps.model import Document
 from lantern.store import files
+from lantern.store.calls import check_calls
 from lantern.store.database import tell
 from lantern.store.models import Environment, Run, Test, TestFile, Version
 
@@ -31,7 +33,7 @@ def check_name(session: Session, name: str, but: int | None = None) -> str:
         raise BadInput(f"A test's name has 1 to {LONGEST_NAME} characters.", where="name")
     taken = session.scalar(select(Test.id).filter(func.lower(Test.name) == name.lower()))
     if taken not in (None, but):
-        raise BadInput(f"There is a test named “{name}” already.", where="name")
+        raise BadInput(f"There is a test or flow named “{name}” already.", where="name")
     return name
 
 
@@ -41,12 +43,15 @@ def create(
     environment_id: int,
     account_id: int | None,
     document: Document | None = None,
+    *,
+    kind: str = "test",
 ) -> Test:
-    """Create a test; raises BadInput for its name, Missing for the environment."""
+    """Create a test or a flow; raises BadInput for its name, Missing for the environment."""
     if session.get(Environment, environment_id) is None:
         raise Missing("That environment does not exist.", where="environment")
     body = (document or Document()).as_json()
     test = Test(
+        kind=kind,
         name=check_name(session, name),
         environment_id=environment_id,
         body=body,
@@ -102,7 +107,8 @@ def edit(
     if base is not None and base != test.version:
         check_fresh(change, Document.read(_version(session, test_id, base).body), current)
     document = apply(current, change, new_id)
-    _store(session, test, document.as_json(), type(change).__name__, account_id, test.version, None)
+    check_calls(session, test, document)
+    _store(session, test, document.as_json(), change.told, account_id, test.version, None)
     return test
 
 
@@ -193,8 +199,8 @@ def copy(
     steps = document.steps
     if until:
         steps = steps[: steps.index(document.step(until)) + 1]
-    fresh = Document(steps, document.columns, document.rows, document.settings)
-    made = create(session, name, source.environment_id, account_id, fresh)
+    fresh = replace(document, steps=steps, design={})
+    made = create(session, name, source.environment_id, account_id, fresh, kind=source.kind)
     for kept in files.listed(session, source.id):
         session.add(TestFile(test_id=made.id, name=kept.name, digest=kept.digest, size=kept.size))
     session.flush()
@@ -213,6 +219,7 @@ def listed(session: Session) -> Sequence[tuple[Test, Run | None]]:
         select(Test, Run)
         .outerjoin(newest, newest.c.test_id == Test.id)
         .outerjoin(Run, Run.id == newest.c.run_id)
+        .filter(Test.kind == "test")
         .order_by(Test.changed_at.desc())
     )
     return [(test, run) for test, run in session.execute(query)]

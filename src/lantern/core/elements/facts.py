@@ -55,8 +55,8 @@ class Facts:
     looked at (document order, from 0), `handle` the probe's number for the node, valid until the
     document goes away. `after` and `followed` are the texts that come right before and right
     behind it in reading order, `options` the choices that a list offers, `frames` the names of
-    the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by side
-    that say what they are of.
+    the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by
+    side that say what they are of.
     """
 
     tag: str

@@ -51,7 +51,11 @@ class Evidence:
 
 @dataclass(frozen=True)
 class StepResult:
-    """How one step ended. Times are in seconds; texts have secrets masked."""
+    """How one step ended. Times are in seconds; texts have secrets masked.
+
+    `within` tells what it was played in, outermost first: flows and rounds of repeats;
+    `attempts` how often it was carried out.
+    """
 
     step_id: str
     position: int
@@ -69,6 +73,8 @@ class StepResult:
     box: Box | None = None
     files: Sequence[dict[str, Any]] = ()
     kept: Mapping[str, str] = field(default_factory=dict)
+    within: tuple[str, ...] = ()
+    attempts: int = 1
 
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""

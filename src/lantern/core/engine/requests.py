@@ -308,8 +308,14 @@ class StepEnds:
     result: Any
 
 
+@dataclass(frozen=True)
+class StopEverything:
+    """A step failed whose failure ends the whole run, not its row alone. Answer: None."""
+
+
 Request = (
-    Now
+    StopEverything
+    | Now
     | Lookup
     | Aim
     | Open

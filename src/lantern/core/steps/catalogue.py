@@ -11,6 +11,7 @@ from collections.abc import Mapping
 
 from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.actions import (
+    blocks,
     checking,
     files,
     filling,
@@ -24,7 +25,16 @@ from lantern.core.steps.properties import check_property
 
 ACTIONS: dict[str, Action] = {
     action.name: action
-    for module in (navigating, pressing, filling, files, checking, waiting, keeping)
+    for module in (
+        navigating,
+        pressing,
+        filling,
+        files,
+        checking,
+        waiting,
+        keeping,
+        blocks,
+    )
     for action in module.ENTRIES
 }
 
@@ -39,6 +49,8 @@ def action_of(name: str) -> Action:
 def check_inputs(action: Action, inputs: Mapping[str, str]) -> None:
     """Raise BadInput when inputs are missing, unknown or not among an input's choices."""
     known = {entry.name: entry for entry in action.inputs}
+    if action.block == "flow":
+        return  # its inputs are those of the flow, which checks them
     for name in inputs:
         if name not in known:
             raise UnknownName(f"value of “{action.title}”", name, known)

@@ -8,10 +8,14 @@ from typing import Any, Literal, get_args
 
 from lantern.core.elements.facts import tidy
 from lantern.core.problems import BadInput, Missing, UnknownName
+from lantern.core.values.templates import check_name
 
-OnFailure = Literal["stop", "go on"]
+OnFailure = Literal["stop", "go on", "stop everything"]
 Pictures = Literal["each step", "failures", "none"]
+InputKind = Literal["text", "number", "date", "yes/no"]
 LIMIT_RANGE = (0.1, 600.0)
+MOST_RETRIES = 5
+DEEPEST = 12
 LONGEST_TITLE = 200
 LONGEST_COMMENT = 4000
 
@@ -43,6 +47,16 @@ def check_limit(value: object) -> float:
     return limit
 
 
+def _whole(value: object, most: int, what: str) -> int:
+    try:
+        number = int(str(value))
+    except ValueError as error:
+        raise BadInput(f"{what} is a whole number, not {value!r}.") from error
+    if not 0 <= number <= most:
+        raise BadInput(f"{what} is between 0 and {most}.")
+    return number
+
+
 @dataclass(frozen=True)
 class Step:
     """One step.
@@ -53,6 +67,10 @@ class Step:
     `box` where on it the element is (x, y, width, height as shares of the picture, 0 to 1).
     `onto` is the second element of actions that have two; `title` stands above the sentence where
     a person gave one, `comment` below it; `idle` marks a recorded press that did nothing.
+    `depth` tells how many blocks the step is in: those blocks are the nearest steps before it of
+    lower depths. `flow` is the id of the flow that it calls. `retries` tells how often it is
+    carried out again when it fails. The limit, the retries and what to do on failure of a block
+    hold for all that is in it and does not say otherwise.
     """
 
     id: str
@@ -69,6 +87,9 @@ class Step:
     title: str = ""
     comment: str = ""
     idle: bool = False
+    depth: int = 0
+    flow: str = ""
+    retries: int | None = None
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Step:
@@ -78,7 +99,7 @@ class Step:
             raise BadInput("The inputs of a step are names with values.", where=str(raw.get("id")))
         box = raw.get("box")
         on_failure = raw.get("on_failure")
-        limit = raw.get("limit")
+        limit, retries = raw.get("limit"), raw.get("retries")
         return cls(
             id=str(raw.get("id") or ""),
             action=str(raw.get("action") or ""),
@@ -94,6 +115,9 @@ class Step:
             title=tidy(raw.get("title"))[:LONGEST_TITLE],
             comment=str(raw.get("comment") or "")[:LONGEST_COMMENT],
             idle=bool(raw.get("idle", False)),
+            depth=_whole(raw.get("depth", 0), DEEPEST, "The depth of a sentence"),
+            flow=str(raw.get("flow") or ""),
+            retries=None if retries is None else _whole(retries, MOST_RETRIES, "Retries"),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -113,6 +137,9 @@ class Step:
             "title": self.title,
             "comment": self.comment,
             "idle": self.idle,
+            "depth": self.depth,
+            "flow": self.flow,
+            "retries": self.retries,
         }
 
 
@@ -155,6 +182,7 @@ class Settings:
     limit: float = 10.0
     on_failure: OnFailure = "stop"
     pictures: Pictures = "each step"
+    retries: int = 0
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Settings:
@@ -164,22 +192,51 @@ class Settings:
             limit=check_limit(raw.get("limit", default.limit)),
             on_failure=_choice(raw.get("on_failure", default.on_failure), OnFailure, "on failure"),
             pictures=_choice(raw.get("pictures", default.pictures), Pictures, "pictures"),
+            retries=_whole(raw.get("retries", default.retries), MOST_RETRIES, "Retries"),
         )
 
     def as_json(self) -> dict[str, Any]:
         """Return the settings as an object that `read` accepts."""
-        return {"limit": self.limit, "on_failure": self.on_failure, "pictures": self.pictures}
+        return {
+            "limit": self.limit,
+            "on_failure": self.on_failure,
+            "pictures": self.pictures,
+            "retries": self.retries,
+        }
+
+
+@dataclass(frozen=True)
+class Taken:
+    """An input of a flow; `default` is a value template that holds where a caller gives none."""
+
+    name: str
+    kind: InputKind = "text"
+    default: str = ""
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Taken:
+        """Build an input from JSON; raises BadInput for its name or kind."""
+        return cls(
+            check_name(str(raw.get("name") or ""), "input"),
+            _choice(raw.get("kind", "text"), InputKind, "kind of an input"),
+            str(raw.get("default") or ""),
+        )
 
 
 @dataclass(frozen=True)
 class Document:
-    """What a test consists of; `design` is how its designed rows were made, {} for none."""
+    """What a test or a flow consists of; `design` is how designed rows were made, {} for none.
+
+    `takes` are the inputs of a flow, `gives` the names of the kept values that it hands back.
+    """
 
     steps: tuple[Step, ...] = ()
     columns: tuple[str, ...] = ()
     rows: tuple[Row, ...] = ()
     settings: Settings = Settings()
     design: Mapping[str, Any] = field(default_factory=dict)
+    takes: tuple[Taken, ...] = ()
+    gives: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -190,6 +247,8 @@ class Document:
             rows=tuple(Row.read(row) for row in raw.get("rows") or ()),
             settings=Settings.read(raw.get("settings") or {}),
             design=dict(raw.get("design") or {}),
+            takes=tuple(Taken.read(one) for one in raw.get("takes") or ()),
+            gives=tuple(check_name(str(name), "output") for name in raw.get("gives") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -200,6 +259,8 @@ class Document:
             "rows": [row.as_json() for row in self.rows],
             "settings": self.settings.as_json(),
             "design": dict(self.design),
+            "takes": [vars(one) for one in self.takes],
+            "gives": list(self.gives),
         }
 
     def step(self, step_id: str) -> Step:
@@ -218,3 +279,7 @@ class Document:
         """Return the ids of the elements that the steps act on, each once."""
         used = (key for step in self.steps for key in (step.element, step.onto))
         return dict.fromkeys(key for key in used if key)
+
+    def flow_ids(self) -> Iterable[str]:
+        """Return the ids of the flows that the steps call, each once."""
+        return dict.fromkeys(step.flow for step in self.steps if step.flow)

@@ -13,7 +13,7 @@ from lantern.core.steps.catalogue import action_of
 from lantern.core.steps.model import Step
 from lantern.core.steps.properties import PROPERTIES
 
-PartKind = Literal["words", "element", "value"]
+PartKind = Literal["words", "element", "value", "flow"]
 _PART = re.compile(r"\{(\w+)\}")
 
 
@@ -37,8 +37,13 @@ def _is_plain_yes(step: Step) -> bool:
     return bool(step.element and known and known.holds == "yes/no" and yes and plain)
 
 
-def parts(step: Step, elements: Mapping[str, Element]) -> list[Part]:
-    """Return the parts of a step's sentence in reading order.
+NO_FLOWS: Mapping[str, str] = {}
+
+
+def parts(
+    step: Step, elements: Mapping[str, Element], flows: Mapping[str, str] = NO_FLOWS
+) -> list[Part]:
+    """Return the parts of a step's sentence in reading order; `flows` are names by id.
 
     Raises UnknownName for an action that does not exist.
     """
@@ -50,13 +55,24 @@ def parts(step: Step, elements: Mapping[str, Element]) -> list[Part]:
         template = template.replace(" in {element}", "").replace(" of {element}", "")
     found: list[Part] = []
     for place, piece in enumerate(_PART.split(template)):
-        if place % 2 == 0:
+        if piece == "flow":
+            found += _call_parts(step, flows)
+        elif place % 2 == 0:
             if piece.strip():
                 found.append(Part("words", piece.strip()))
         elif piece in ("element", "onto"):
             found += _element_parts(elements.get(getattr(step, piece)), piece)
         elif step.inputs.get(piece) or piece not in optional:
             found.append(Part("value", step.inputs.get(piece, ""), piece))
+    return found
+
+
+def _call_parts(step: Step, flows: Mapping[str, str]) -> list[Part]:
+    """Return the name of the flow that is called, and what it is given."""
+    found = [Part("flow", flows.get(step.flow, "(no flow)"), "flow")]
+    for place, (name, value) in enumerate(step.inputs.items()):
+        found.append(Part("words", f"{', ' if place else 'with '}{name.replace('_', ' ')}".strip()))
+        found.append(Part("value", value, name))
     return found
 
 
@@ -80,12 +96,13 @@ def sentence(
     step: Step,
     elements: Mapping[str, Element],
     value: Callable[[str], str] = str,
+    flows: Mapping[str, str] = NO_FLOWS,
 ) -> str:
     """Return the sentence as plain text; `value` shows a value template (for example filled)."""
     words = []
-    for part in parts(step, elements):
+    for part in parts(step, elements, flows):
         if part.kind == "value":
-            plain = part.input in ("property", "comparison", "keys", "answer")
+            plain = part.input in ("property", "comparison", "keys", "answer", "times", "most")
             words.append(part.text if plain else f"“{value(part.text)}”")
         else:
             words.append(part.text)

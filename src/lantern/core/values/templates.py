@@ -24,7 +24,8 @@ MASK = "••••••"
 class Names:
     """The values that may be named, by source; `secret` values are never shown.
 
-    `kept` grows while a row is played. `seed` (the run's, with the row) and `today` decide what
+    `kept` grows while a row is played, `given` are the inputs of the flow that is played, `each`
+    is what the innermost repeat is at. `seed` (the run's, with the row) and `today` decide what
     is made up.
     """
 
@@ -32,6 +33,8 @@ class Names:
     env: Mapping[str, str] = field(default_factory=dict)
     secret: Mapping[str, str] = field(default_factory=dict, repr=False)
     kept: dict[str, str] = field(default_factory=dict)
+    given: Mapping[str, str] = field(default_factory=dict)
+    each: Mapping[str, str] = field(default_factory=dict)
     seed: str = ""
     today: date = date(2026, 1, 1)
 
@@ -41,6 +44,8 @@ SOURCES: dict[str, tuple[str, Callable[[Names], Mapping[str, str]]]] = {
     "env": ("environment variable", lambda names: names.env),
     "secret": ("secret", lambda names: names.secret),
     "kept": ("kept value", lambda names: names.kept),
+    "input": ("input of the flow", lambda names: names.given),
+    "each": ("value of the repeat", lambda names: names.each),
 }
 """Where a value can come from: source -> (what its names are called, how they are reached)."""
 
@@ -123,6 +128,18 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
         return MASK if mask and source == "secret" else known[name]
 
     return _PLACE.sub(value, template)
+
+
+def renamed(template: str, source: str, old: str, new: str) -> str:
+    """Return the template with one name of a source replaced by another."""
+
+    def change(place: re.Match[str]) -> str:
+        inside = _INSIDE.fullmatch(place.group(1))
+        if place.group().startswith("$$") or not inside or inside.groups() != (source, old):
+            return place.group()
+        return f"${{{source}.{new}}}"
+
+    return _PLACE.sub(change, template)
 
 
 def literal(text: str) -> str:

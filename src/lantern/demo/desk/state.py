@@ -76,6 +76,7 @@ class Desk:
         self.firings: list[Firing] = []
         self.last = 0
         self.said: dict[str, str] = {}
+        self.said_at: dict[str, float] = {}
         self.files: list[str] = []
         self.reset(release)
 
@@ -87,7 +88,7 @@ class Desk:
                 self.faults = set(FAULTS) if release == "autumn" else set()
             self.firings = _first_firings(date.today())
             self.last = len(self.firings)
-            self.said, self.files = {}, []
+            self.said, self.said_at, self.files = {}, {}, []
 
     def book(self, firing: Firing) -> Firing:
         """Book a firing under the next number."""
@@ -105,10 +106,14 @@ class Desk:
                 replace(one, count=count) if one.number == number else one for one in self.firings
             ]
 
-    def note(self, what: str, value: str) -> None:
-        """Note what a widget of the workrooms was set to."""
+    def note(self, what: str, value: str, at: float = 0.0) -> None:
+        """Note what a widget of the workrooms was set to.
+
+        `at` is when that was, in milliseconds: notes overtake each other on their way.
+        """
         with self.lock:
-            self.said[what] = value
+            if at >= self.said_at.get(what, 0.0):
+                self.said[what], self.said_at[what] = value, at
 
     def give_file(self, name: str, size: int) -> None:
         """Take a file of `size` bytes; only its name and size are kept."""

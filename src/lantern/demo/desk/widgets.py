@@ -74,7 +74,7 @@ def _rooms(app: Flask, desk: Desk) -> None:
     def note() -> Answer:
         """Note what a widget was set to."""
         said = request.get_json()
-        desk.note(str(said["what"]), str(said["value"]))
+        desk.note(str(said["what"]), str(said["value"]), float(said.get("at") or 0))
         return jsonify(done=True)
 
     @app.get("/state")

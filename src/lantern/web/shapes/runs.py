@@ -46,6 +46,7 @@ class RunRowOut(Shape):
     kept: dict[str, str]
     outcome: str
     current: str
+    current_step: str
     seconds: float | None
     failed_at: str
     message: str
@@ -103,7 +104,10 @@ class BoxOut(Shape):
 
 
 class ResultOut(Shape):
-    """How a step ended; times in seconds."""
+    """How a step ended; times in seconds.
+
+    `within`: the flows and rounds it was played in, outermost first.
+    """
 
     id: int
     step_id: str
@@ -123,6 +127,8 @@ class ResultOut(Shape):
     console: list[str]
     requests: list[str]
     files: list[FileKept]
+    within: list[str]
+    attempts: int
 
 
 class FileKept(Shape):

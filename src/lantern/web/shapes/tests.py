@@ -14,7 +14,7 @@ from lantern.web.shapes.places import EnvironmentOut
 class PartOut(Shape):
     """A piece of a sentence."""
 
-    kind: Literal["words", "element", "value"]
+    kind: Literal["words", "element", "value", "flow"]
     text: str
     input: str = ""
 
@@ -36,9 +36,57 @@ class StepOut(Shape):
     title: str
     comment: str
     idle: bool
+    depth: int
+    flow: str
+    retries: int | None
+    holds: HoldsOut
     sentence: str
     parts: list[PartOut]
     warning: str
+
+
+class HoldsOut(Shape):
+    """What holds for a step, and where each comes from; `limit` in seconds."""
+
+    limit: float
+    on_failure: str
+    retries: int
+    limit_from: str
+    on_failure_from: str
+    retries_from: str
+
+
+class UseOut(Shape):
+    """A place where a constant stands; `proposed` would name its column."""
+
+    step: str
+    input: str
+    proposed: str
+    sentence: str
+
+
+class ConstantOut(Shape):
+    """A value that is the same in every row, with its places."""
+
+    value: str
+    uses: list[UseOut]
+
+
+class FlowInput(Shape):
+    """An input of a flow."""
+
+    name: str
+    kind: str
+    default: str
+
+
+class FlowBrief(Shape):
+    """A flow, as sentences that call it need to know it."""
+
+    id: str
+    name: str
+    takes: list[FlowInput]
+    gives: list[str]
 
 
 class SceneOut(Shape):
@@ -84,6 +132,7 @@ class SettingsOut(Shape):
     limit: float
     on_failure: str
     pictures: str
+    retries: int
 
 
 class RunBrief(Shape):
@@ -123,9 +172,10 @@ class TestList(Shape):
 
 
 class TestOut(Shape):
-    """A test in full."""
+    """A test or a flow in full."""
 
     id: int
+    kind: Literal["test", "flow"]
     name: str
     version: int
     environment: EnvironmentOut
@@ -136,15 +186,20 @@ class TestOut(Shape):
     rows: list[RowOut]
     settings: SettingsOut
     design: dict[str, Any]
+    constants: list[ConstantOut]
+    flows: list[FlowBrief]
+    takes: list[FlowInput]
+    gives: list[str]
     can_undo: bool
     can_redo: bool
 
 
 class NewTest(Shape):
-    """A test to be created."""
+    """A test or a flow to be created."""
 
     name: str
     environment: int
+    kind: Literal["test", "flow"] = "test"
 
 
 class TestChange(Shape):

@@ -53,6 +53,7 @@ def _row(row: RunRow, results: Sequence[Result]) -> shapes.RunRowOut:
         kept=row.kept,
         outcome=row.outcome,
         current=row.current,
+        current_step=row.current_step,
         seconds=seconds,
         failed_at=failed.sentence if failed else "",
         message=failed.message if failed else "",
@@ -181,6 +182,8 @@ def result_out(result: Result) -> shapes.ResultOut:
         console=details.get("console", []),
         requests=details.get("requests", []),
         files=details.get("files", []),
+        within=details.get("within", []),
+        attempts=details.get("attempts", 1),
     )
 
 

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from flask import Response
 from sqlalchemy.orm import Session
 
 from lantern.core.elements.clues import Clue, Element
+from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Missing
-from lantern.core.steps.edits import SetTable, read_edit
+from lantern.core.steps.constants import constants
+from lantern.core.steps.defaults import effective
+from lantern.core.steps.edits import SetCalling, SetTable, read_edit
 from lantern.core.steps.model import Document, Row
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
+from lantern.core.steps.tree import around
 from lantern.exchange import csv_rows
-from lantern.store import elements, models, runs, tests, vault
+from lantern.store import calls, elements, flows, models, runs, tests, vault
 from lantern.store.database import tell
 from lantern.store.models import Run, Test
 from lantern.web import shapes
@@ -46,18 +52,24 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
     """Return a test's shape, in full."""
     document = Document.read(test.body)
     known = elements.load(session, document.element_ids())
+    called = calls.load(session, document.flow_ids())
+    names = {key: flow.name for key, flow in called.items()}
     can_undo, can_redo = tests.can_travel(session, test)
     steps = [
         shapes.StepOut(
             **step.as_json(),
-            sentence=sentence(step, known),
+            holds=shapes.HoldsOut.model_validate(
+                effective(step, around(document.steps, step.id), document.settings)
+            ),
+            sentence=sentence(step, known, flows=names),
             warning=warning(step, known),
-            parts=[shapes.PartOut.model_validate(part) for part in parts(step, known)],
+            parts=[shapes.PartOut.model_validate(part) for part in parts(step, known, names)],
         )
         for step in document.steps
     ]
     return shapes.TestOut(
         id=test.id,
+        kind="flow" if test.kind == "flow" else "test",
         name=test.name,
         version=test.version,
         environment=environment_out(test.environment, vault.names(session, test.environment_id)),
@@ -71,8 +83,34 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         rows=[shapes.RowOut.model_validate(row) for row in document.rows],
         settings=shapes.SettingsOut.model_validate(document.settings),
         design=dict(document.design),
+        constants=_constants(document, known, {step.id: step.sentence for step in steps}),
+        flows=[flow_brief(key, flow) for key, flow in called.items()],
+        takes=[shapes.FlowInput.model_validate(one) for one in document.takes],
+        gives=list(document.gives),
         can_undo=can_undo,
         can_redo=can_redo,
+    )
+
+
+def _constants(
+    document: Document, known: Mapping[str, Element], sentences: Mapping[str, str]
+) -> list[shapes.ConstantOut]:
+    return [
+        shapes.ConstantOut(
+            value=one.value,
+            uses=[shapes.UseOut(**vars(use), sentence=sentences[use.step]) for use in one.uses],
+        )
+        for one in constants(document.steps, known)
+    ]
+
+
+def flow_brief(key: str, flow: Flow) -> shapes.FlowBrief:
+    """Return a flow's shape for what calls it."""
+    return shapes.FlowBrief(
+        id=key,
+        name=flow.name,
+        takes=[shapes.FlowInput.model_validate(one) for one in flow.document.takes],
+        gives=list(flow.document.gives),
     )
 
 
@@ -102,7 +140,7 @@ def _brief(test: Test, run: Run | None, counts: dict[int, dict[str, int]]) -> sh
 def create_test(body: shapes.NewTest) -> Response:
     """Create a test."""
     with services().database.session() as session:
-        test = tests.create(session, body.name, body.environment, me().id)
+        test = tests.create(session, body.name, body.environment, me().id, kind=body.kind)
         shape = test_out(session, test)
     return reply(shape)
 
@@ -158,6 +196,8 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
     with services().database.session() as session:
         edit = read_edit(body.edit)
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
+        if isinstance(edit, SetCalling):
+            flows.fit_callers(session, test, edit.was, me().id)
         shape = test_out(session, test)
     return reply(shape)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
@@ -56,7 +56,8 @@ class Call:
         return target
 
 
-Perform = Callable[[Call], ask.Play[None]]
+Perform = Callable[[Call], ask.Play[Any]]
+Block = Literal["", "group", "if", "else if", "else", "repeat", "while", "try", "always", "flow"]
 
 
 @dataclass(frozen=True)
@@ -64,7 +65,10 @@ class Action:
     """An action. In `template`, {element} and the inputs' names stand for the parts.
 
     `kinds` is empty for an action that works on any kind, None for one without an element;
-    `onto` tells that it needs a second element, for which {onto} stands.
+    `onto` tells that it needs a second element, for which {onto} stands. `block` tells how it
+    plays the steps inside it ("" for what has none): what `perform` returns decides, a bool for
+    conditions, the values of each round for repeats. `limit` is a time limit of its own in
+    seconds that holds where its step says nothing.
     """
 
     name: str
@@ -75,3 +79,5 @@ class Action:
     kinds: frozenset[str] | None = frozenset()
     help: str = ""
     onto: bool = False
+    block: Block = ""
+    limit: float | None = None

@@ -4,7 +4,7 @@ const note = (what, value) => {
   return fetch('/note', {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ what, value: String(value) }),
+    body: JSON.stringify({ what, value: String(value), at: performance.timeOrigin + performance.now() }),
     keepalive: true,
   })
 }

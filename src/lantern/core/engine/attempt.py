@@ -1,0 +1,164 @@
+"""Carrying out one step, once: never raises for what a page or a value does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from lantern.core.elements.clues import Element
+from lantern.core.engine import requests as ask
+from lantern.core.engine.outcomes import Evidence, StepFailed, StepResult
+from lantern.core.problems import Problem
+from lantern.core.steps.actions.base import Call
+from lantern.core.steps.catalogue import action_of, check_inputs
+from lantern.core.steps.model import Document, Step
+from lantern.core.steps.sentences import sentence
+from lantern.core.values.templates import Names, masked, resolve, shown
+
+
+@dataclass(frozen=True)
+class Flow:
+    """A flow that can be called: its name, and its steps, inputs and outputs."""
+
+    name: str
+    document: Document
+
+
+@dataclass(frozen=True)
+class Script:
+    """What is played: the document, its elements and flows by id, the values of names.
+
+    `base` is the address that addresses begin at.
+    """
+
+    document: Document
+    elements: Mapping[str, Element]
+    names: Names
+    base: str
+    flows: Mapping[str, Flow] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Attempt:
+    """How a step ended, what its action returned, and the values that it was called with."""
+
+    result: StepResult
+    value: Any
+    call: Call
+
+
+def try_step(
+    step: Step, position: int, text: str, script: Script, limit: float
+) -> ask.Play[Attempt]:
+    """Carry out one step with a time limit in seconds."""
+    settings = script.document.settings
+    evidence = Evidence()
+    call = Call({}, None, None, limit, script.base, evidence, lambda: _picture(script, evidence))
+    start: float = yield ask.Now()
+    failure: StepFailed | None = None
+    value: Any = None
+    try:
+        value = yield from _perform(step, script, call)
+    except StepFailed as error:
+        failure = error
+    except ask.StageLost as error:
+        failure = StepFailed("browser died", f"The browser stopped working: {error}")
+    except ask.PageGone:
+        failure = StepFailed(
+            "not ready",
+            "The page went away while this sentence was carried out.",
+            hint="Wait for the new page first, for example with a check.",
+        )
+    except Problem as error:
+        failure = StepFailed("bad value", error.message, hint=error.hint)
+    end: float = yield ask.Now()
+    if failure and failure.reason != "browser died" and settings.pictures != "none":
+        evidence.picture = (yield ask.Picture(failed=True)) or evidence.picture
+    names = script.names
+    result = ending(step, position, text, failure, evidence, end - start, limit, names)
+    return Attempt(result, value, call)
+
+
+def _picture(script: Script, evidence: Evidence) -> ask.Play[None]:
+    if script.document.settings.pictures == "each step":
+        evidence.picture = yield ask.Picture()
+
+
+def _perform(step: Step, script: Script, call: Call) -> ask.Play[Any]:
+    action = action_of(step.action)
+    check_inputs(action, step.inputs)
+    call.element, call.onto = _element(step.element, script), _element(step.onto, script)
+    call.inputs = {
+        name: resolve(value, script.names, step.id) for name, value in step.inputs.items()
+    }
+    value = yield from action.perform(call)
+    script.names.kept.update(call.evidence.kept)
+    return value
+
+
+def _element(key: str, script: Script) -> Element | None:
+    """Return an element with the names in its clues filled in; None for none."""
+    if not key:
+        return None
+    element = script.elements.get(key)
+    if element is None:
+        raise StepFailed("bad value", "The element of this sentence was deleted.")
+    return element.filled(lambda value: resolve(value, script.names))
+
+
+def sentence_of(step: Step, script: Script) -> str:
+    """Return the sentence of a step with its values filled in and secrets masked."""
+
+    def value(template: str) -> str:
+        try:
+            return shown(template, script.names, step.id)
+        except Problem:
+            return template
+
+    try:
+        flows = {key: flow.name for key, flow in script.flows.items()}
+        return sentence(step, script.elements, value, flows)
+    except Problem as error:
+        return error.message
+
+
+def ending(
+    step: Step,
+    position: int,
+    text: str,
+    failure: StepFailed | None,
+    evidence: Evidence,
+    used: float,
+    limit: float,
+    names: Names,
+) -> StepResult:
+    """Return how a step ended: failed with a failure, else passed. Secrets are masked."""
+
+    def safe(words: str) -> str:
+        return masked(words, names.secret)
+
+    return StepResult(
+        step_id=step.id,
+        position=position,
+        sentence=text,
+        outcome="failed" if failure else "passed",
+        reason=failure.reason if failure else "",
+        message=safe(failure.message) if failure else "",
+        hint=safe(failure.hint) if failure else "",
+        expected=safe(failure.expected if failure else evidence.expected),
+        found=safe(failure.found if failure else evidence.found),
+        used=round(used, 3),
+        limit=limit,
+        lookups=tuple(_safe_lookup(lookup, safe) for lookup in evidence.lookups),
+        picture=evidence.picture,
+        box=evidence.box,
+        files=tuple(evidence.files),
+        kept={name: safe(value) for name, value in evidence.kept.items()},
+    )
+
+
+def _safe_lookup(lookup: dict[str, Any], safe: Callable[[str], str]) -> dict[str, Any]:
+    """Return the evidence of a lookup without the secrets that its clues may hold."""
+    clues = [clue | {"clue": safe(clue["clue"])} for clue in lookup["clues"]]
+    return lookup | {"clues": clues}

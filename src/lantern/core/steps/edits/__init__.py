@@ -1,0 +1,104 @@
+"""Edits of a test: what people and the recorder do to a document.
+
+Each edit is applied to the newest document. Two people may edit at once: an edit made on an
+older version still applies when what it touches has not changed since; otherwise it is a
+conflict. A new edit is one class in the module that it belongs to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from lantern.core.problems import Conflict, UnknownName
+from lantern.core.steps.edits import constants, settings, story, table
+from lantern.core.steps.edits.base import CALLING, SETTINGS, TABLE, Edit, NewId
+from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
+from lantern.core.steps.edits.settings import SetCalling, SetSettings
+from lantern.core.steps.edits.story import (
+    Change,
+    Copy,
+    Insert,
+    Move,
+    Remove,
+    Shift,
+    ToWait,
+    Wrap,
+)
+from lantern.core.steps.edits.table import RenameColumn, SetTable, WriteDesign
+from lantern.core.steps.model import Document
+from lantern.core.steps.tree import settled
+
+__all__ = [
+    "Change",
+    "Copy",
+    "Edit",
+    "Insert",
+    "Move",
+    "NewId",
+    "Remove",
+    "RenameColumn",
+    "ReplaceConstants",
+    "SetCalling",
+    "SetSettings",
+    "SetTable",
+    "Shift",
+    "ToColumn",
+    "ToWait",
+    "Wrap",
+    "WriteDesign",
+    "apply",
+    "check_fresh",
+    "read_edit",
+]
+
+EDITS: dict[str, type[Edit]] = {
+    edit.do: edit
+    for module in (story, table, constants, settings)
+    for edit in module.ENTRIES
+    if edit.do
+}
+
+
+def read_edit(raw: Mapping[str, Any]) -> Edit:
+    """Build an edit from JSON: an object with `do` and the edit's own parts.
+
+    Raises UnknownName for an unknown `do`, BadInput for parts that make no sense.
+    """
+    do = str(raw.get("do", ""))
+    if do not in EDITS:
+        raise UnknownName("edit", do, EDITS)
+    return EDITS[do].read(raw)
+
+
+def check_fresh(edit: Edit, base: Document, current: Document) -> None:
+    """Raise Conflict when what the edit touches differs between `base` and `current`."""
+    for thing in edit.touches():
+        if _part(base, thing) != _part(current, thing):
+            names = {TABLE: "The table", SETTINGS: "The settings", CALLING: "The inputs"}
+            raise Conflict(
+                f"{names.get(thing, 'That sentence')} was changed by someone else meanwhile.",
+                where=thing,
+                hint="The newest version is shown now; make your change again if it is needed.",
+            )
+
+
+def _part(document: Document, thing: str) -> object:
+    if thing == TABLE:
+        return document.columns, document.rows
+    if thing == SETTINGS:
+        return document.settings
+    if thing == CALLING:
+        return document.takes, document.gives
+    return next((step for step in document.steps if step.id == thing), None)
+
+
+def apply(document: Document, edit: Edit, new_id: NewId) -> Document:
+    """Return the document after the edit.
+
+    `new_id` gives ids for steps and rows that have none. Raises Missing when a step is gone,
+    BadInput when a value makes no sense.
+    """
+    changed = edit.apply(document, new_id)
+    return replace(changed, steps=settled(changed.steps))

@@ -1,0 +1,79 @@
+"""Edits of what holds for a whole test or flow."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any, Self
+
+from lantern.core.problems import BadInput
+from lantern.core.steps.edits.base import CALLING, SETTINGS, Edit, NewId
+from lantern.core.steps.model import Document, Settings, Taken
+from lantern.core.values.templates import check_name, renamed
+
+
+@dataclass(frozen=True)
+class SetSettings(Edit):
+    """Set some of the test's settings."""
+
+    do = "set settings"
+    told = "settings changed"
+    fields: Mapping[str, Any]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(dict(raw.get("fields") or {}))
+
+    def touches(self) -> frozenset[str]:
+        """Return the settings."""
+        return frozenset({SETTINGS})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the settings."""
+        settings = Settings.read(document.settings.as_json() | dict(self.fields))
+        return replace(document, settings=settings)
+
+
+@dataclass(frozen=True)
+class SetCalling(Edit):
+    """Set what a flow takes and gives; `was` tells the old names of inputs that are renamed."""
+
+    do = "set calling"
+    told = "inputs and outputs changed"
+    takes: tuple[Taken, ...]
+    gives: tuple[str, ...]
+    was: Mapping[str, str]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput for names, and for two that are the same."""
+        takes = tuple(Taken.read(one) for one in raw.get("takes") or ())
+        gives = tuple(check_name(str(name), "output") for name in raw.get("gives") or ())
+        for names in ([one.name for one in takes], list(gives)):
+            double = next((name for name in names if names.count(name) > 1), None)
+            if double:
+                raise BadInput(f"Two are named {double!r}.", where=double)
+        was = {str(new): str(old) for new, old in (raw.get("was") or {}).items() if new != old}
+        return cls(takes, gives, was)
+
+    def touches(self) -> frozenset[str]:
+        """Return the inputs and outputs."""
+        return frozenset({CALLING})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the flow with them; sentences that used an old name use the new one."""
+
+        def changed(value: str) -> str:
+            for new, old in self.was.items():
+                value = renamed(value, "input", old, new)
+            return value
+
+        steps = tuple(
+            replace(step, inputs={name: changed(value) for name, value in step.inputs.items()})
+            for step in document.steps
+        )
+        return replace(document, steps=steps, takes=self.takes, gives=self.gives)
+
+
+ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetCalling)

@@ -1,0 +1,310 @@
+"""Edits of the story: sentences that come, go, move and change."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Self
+
+from lantern.core.problems import BadInput, UnknownName
+from lantern.core.steps.edits.base import Edit, NewId, all_there, ids_in, with_fields
+from lantern.core.steps.model import DEEPEST, Document, Step
+from lantern.core.steps.tree import branch, is_open
+
+_LOOKING = frozenset({"check", "wait until", "keep", "hover", "scroll"})
+"""Actions that need their element shown, not ready for input."""
+CHANGEABLE = frozenset(
+    "inputs enabled limit on_failure element action page picture box onto title comment "
+    "idle flow retries".split()
+)
+
+
+@dataclass(frozen=True)
+class Insert(Edit):
+    """Put steps after the step `after`; None means at the end, "" at the start.
+
+    Behind a block they go into it; their own depths count from there.
+    """
+
+    do = "insert"
+    told = "sentences added"
+    steps: tuple[Step, ...]
+    after: str | None = None
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        steps = tuple(Step.read(step) for step in raw.get("steps") or ())
+        return cls(steps, None if raw.get("after") is None else str(raw["after"]))
+
+    def touches(self) -> frozenset[str]:
+        """Return the step that they go behind."""
+        return frozenset({self.after} if self.after else ())
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the steps."""
+        fresh = [step if step.id else replace(step, id=new_id()) for step in self.steps]
+        return inserted(document, fresh, self.after)
+
+
+@dataclass(frozen=True)
+class Change(Edit):
+    """Set parts of one step; `inputs` are merged, not replaced."""
+
+    do = "change"
+    told = "sentence changed"
+    step: str
+    fields: Mapping[str, Any]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises UnknownName for a part that no sentence has."""
+        fields = raw.get("fields") or {}
+        for name in fields:
+            if name not in CHANGEABLE:
+                raise UnknownName("part of a sentence", str(name), CHANGEABLE)
+        return cls(str(raw.get("step", "")), fields)
+
+    def touches(self) -> frozenset[str]:
+        """Return the step."""
+        return frozenset({self.step})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the step changed."""
+        return document.with_step(with_fields(document.step(self.step), self.fields))
+
+
+@dataclass(frozen=True)
+class Move(Edit):
+    """Move steps, keeping their order, after the step `after` ("" means to the start).
+
+    A block takes along what is inside it.
+    """
+
+    do = "move"
+    told = "sentences moved"
+    steps: tuple[str, ...]
+    after: str
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(ids_in(raw), str(raw.get("after") or ""))
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps, and the one they go behind."""
+        return frozenset({*self.steps, *([self.after] if self.after else [])})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the steps moved."""
+        all_there(document, self.steps)
+        moved = _with_inside(document, self.steps)
+        if self.after in {step.id for step in moved}:
+            raise BadInput("A sentence can not be moved behind itself.", where=self.after)
+        rest = replace(document, steps=tuple(s for s in document.steps if s not in moved))
+        return inserted(rest, _from_zero(moved), self.after)
+
+
+@dataclass(frozen=True)
+class Copy(Edit):
+    """Copy steps, in their order, to right behind the last of them; blocks with what they hold."""
+
+    do = "copy"
+    told = "sentences copied"
+    steps: tuple[str, ...]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(ids_in(raw))
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps."""
+        return frozenset(self.steps)
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the copies."""
+        all_there(document, self.steps)
+        chosen = _with_inside(document, self.steps)
+        copies = [replace(step, id=new_id()) for step in chosen]
+        place = document.steps.index(chosen[-1]) + 1
+        return replace(document, steps=(*document.steps[:place], *copies, *document.steps[place:]))
+
+
+@dataclass(frozen=True)
+class Remove(Edit):
+    """Delete steps; what was inside a deleted block and is not deleted with it moves out of it."""
+
+    do = "remove"
+    told = "sentences deleted"
+    steps: tuple[str, ...]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(ids_in(raw))
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps."""
+        return frozenset(self.steps)
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document without the steps."""
+        all_there(document, self.steps)
+        out: dict[str, int] = {}
+        for step_id in self.steps:
+            for inner in branch(document.steps, step_id)[1:]:
+                out[inner] = out.get(inner, 0) + 1
+        kept = tuple(
+            replace(step, depth=step.depth - out.get(step.id, 0))
+            for step in document.steps
+            if step.id not in self.steps
+        )
+        return replace(document, steps=kept)
+
+
+@dataclass(frozen=True)
+class Wrap(Edit):
+    """Put consecutive steps into a new block."""
+
+    do = "wrap"
+    told = "sentences put into a block"
+    steps: tuple[str, ...]
+    block: Step
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput for a block into which nothing goes."""
+        block = Step.read(raw.get("block") or {})
+        if not is_open(block):
+            raise BadInput(f"Nothing can be put into “{block.action}”.", where="block")
+        return cls(ids_in(raw), block)
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps."""
+        return frozenset(self.steps)
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the steps one deeper, below the block."""
+        all_there(document, self.steps)
+        inside = _with_inside(document, self.steps)
+        together_from(document, inside)
+        depth = min(step.depth for step in inside)
+        block = replace(self.block, id=self.block.id or new_id(), depth=depth)
+        deeper = [replace(step, depth=min(step.depth + 1, DEEPEST)) for step in inside]
+        place = document.steps.index(inside[0])
+        rest = document.steps[place + len(inside) :]
+        return replace(document, steps=(*document.steps[:place], block, *deeper, *rest))
+
+
+@dataclass(frozen=True)
+class Shift(Edit):
+    """Move steps into the block before them (`by` 1) or out of the block they are in (-1)."""
+
+    do = "shift"
+    told = "sentences moved in or out"
+    steps: tuple[str, ...]
+    by: int
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(ids_in(raw), 1 if int(raw.get("by") or 0) > 0 else -1)
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps."""
+        return frozenset(self.steps)
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with other depths."""
+        all_there(document, self.steps)
+        meant = {step.id for step in _with_inside(document, self.steps)}
+        steps = tuple(
+            replace(step, depth=min(max(step.depth + self.by, 0), DEEPEST))
+            if step.id in meant
+            else step
+            for step in document.steps
+        )
+        return replace(document, steps=steps)
+
+
+@dataclass(frozen=True)
+class ToWait(Edit):
+    """Turn a pause into waiting for what the next sentence needs."""
+
+    do = "to wait"
+    told = "pause turned into a wait"
+    step: str
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON."""
+        return cls(str(raw.get("step", "")))
+
+    def touches(self) -> frozenset[str]:
+        """Return the step."""
+        return frozenset({self.step})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with a wait."""
+        return document.with_step(_waiting(document, document.step(self.step)))
+
+
+def inserted(document: Document, steps: Sequence[Step], after: str | None) -> Document:
+    """Return the document with steps behind `after`, as deep as that asks for."""
+    known = {step.id for step in document.steps}
+    for step in steps:
+        if step.id in known:
+            raise BadInput("A sentence with that id is already in the test.", where=step.id)
+    place, depth = len(document.steps), 0
+    if after == "":
+        place = 0
+    elif after is not None:
+        before = document.step(after)
+        place = document.steps.index(before) + 1
+        depth = before.depth + is_open(before)
+    fresh = [replace(step, depth=min(step.depth + depth, DEEPEST)) for step in steps]
+    return replace(document, steps=(*document.steps[:place], *fresh, *document.steps[place:]))
+
+
+def together_from(document: Document, steps: Sequence[Step]) -> int:
+    """Return where steps that stand together begin; raises BadInput when others are between."""
+    place = document.steps.index(steps[0])
+    if list(document.steps[place : place + len(steps)]) != list(steps):
+        raise BadInput("Choose sentences that stand together.", where=steps[-1].id)
+    return place
+
+
+def _with_inside(document: Document, ids: Sequence[str]) -> list[Step]:
+    meant = {inner for step_id in ids for inner in branch(document.steps, step_id)}
+    return [step for step in document.steps if step.id in meant]
+
+
+def _from_zero(steps: Sequence[Step]) -> list[Step]:
+    least = min(step.depth for step in steps)
+    return [replace(step, depth=step.depth - least) for step in steps]
+
+
+def _waiting(document: Document, pause: Step) -> Step:
+    """Return the wait for what the next sentence acts on, or for a quiet page without one."""
+    if pause.action != "pause":
+        raise BadInput("Only a pause can be turned into a wait.", where=pause.id)
+    rest = document.steps[document.steps.index(pause) + 1 :]
+    following = next((step for step in rest if step.enabled), None)
+    if following is None or not following.element:
+        return replace(pause, action="quiet", inputs={"milliseconds": "500"})
+    prop = "shown" if following.action in _LOOKING else "enabled"
+    inputs = {"property": prop, "comparison": "is", "expected": "yes"}
+    return replace(pause, action="wait until", element=following.element, inputs=inputs)
+
+
+ENTRIES: tuple[type[Edit], ...] = (
+    Insert,
+    Change,
+    Move,
+    Copy,
+    Remove,
+    Wrap,
+    Shift,
+    ToWait,
+)

@@ -1,0 +1,164 @@
+"""Flows: what calls them, how they are made of tests, and what changes with them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, select, type_coerce
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Session
+
+from lantern.core.problems import Conflict, Missing
+from lantern.core.steps import flows as core
+from lantern.core.steps.model import Document
+from lantern.store import calls, elements, tests
+from lantern.store.models import Test
+
+
+@dataclass(frozen=True)
+class Uses:
+    """A test or flow, with the numbers (from 1) of its sentences that are meant."""
+
+    test: Test
+    sentences: tuple[int, ...]
+
+
+def get(session: Session, flow_id: int, *, lock: bool = False) -> Test:
+    """Return a flow; raises Missing."""
+    flow = tests.get(session, flow_id, lock=lock)
+    if flow.kind != calls.FLOW:
+        raise Missing("That flow does not exist.", where=str(flow_id))
+    return flow
+
+
+def listed(session: Session) -> Sequence[Test]:
+    """Return all flows by name."""
+    query = select(Test).filter_by(kind=calls.FLOW).order_by(func.lower(Test.name))
+    return session.scalars(query).all()
+
+
+def uses(session: Session, flow_id: int) -> list[Uses]:
+    """Return every test and flow that calls a flow, by name."""
+    wanted = type_coerce([{"flow": str(flow_id)}], JSONB)
+    query = select(Test).filter(Test.body["steps"].contains(wanted)).order_by(Test.name)
+    found = []
+    for test in session.scalars(query):
+        steps = test.body.get("steps", [])
+        places = tuple(n for n, step in enumerate(steps, 1) if step.get("flow") == str(flow_id))
+        found.append(Uses(test, places))
+    return found
+
+
+def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:
+    """Return what a flow of some sentences would take and give."""
+    document = Document.read(tests.get(session, test_id).body)
+    return core.cut(document, ids, elements.load(session, document.element_ids()))
+
+
+def extract(
+    session: Session,
+    test_id: int,
+    ids: Sequence[str],
+    name: str,
+    takes: Mapping[str, str],
+    gives: Sequence[str],
+    account_id: int | None,
+    *,
+    base: int,
+) -> Test:
+    """Make a flow of sentences and let the test call it there; returns the flow.
+
+    `takes` are templates that the sentences hold, by the names of the inputs. Raises Conflict
+    when the test has changed since version `base`.
+    """
+    test = tests.get(session, test_id, lock=True)
+    if test.version != base:
+        raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
+    document = Document.read(test.body)
+    part = core.cut(document, ids, elements.load(session, document.element_ids()))
+    body = core.make(part, takes, gives, tests.new_id)
+    flow = tests.create(session, name, test.environment_id, account_id, body, kind=calls.FLOW)
+    meant = [step.id for step in document.steps if step.id in {s.id for s in part.steps}]
+    changed = core.called(document, meant, str(flow.id), takes, tests.new_id)
+    calls.check_calls(session, test, changed)
+    tests.put(session, test, changed, f"flow “{flow.name}” made", account_id)
+    return flow
+
+
+def alike(session: Session, flow_id: int) -> list[Uses]:
+    """Return the tests and flows in which the sentences of a flow stand as they are."""
+    document = Document.read(get(session, flow_id).body)
+    if not document.steps:
+        return []
+    first = document.steps[0]
+    wanted = type_coerce([{"action": first.action, "element": first.element}], JSONB)
+    query = select(Test).filter(Test.id != flow_id, Test.body["steps"].contains(wanted))
+    found = []
+    for test in session.scalars(query.order_by(Test.name)):
+        other = Document.read(test.body)
+        order = {step.id: n for n, step in enumerate(other.steps, 1)}
+        places = tuple(order[one.steps[0]] for one in core.matches(other, document))
+        if places:
+            found.append(Uses(test, places))
+    return found
+
+
+def replace_in(session: Session, flow_id: int, test_id: int, account_id: int | None) -> Test:
+    """Let a test call the flow wherever its sentences stand in it."""
+    flow = get(session, flow_id)
+    document = Document.read(flow.body)
+    test = tests.get(session, test_id, lock=True)
+    changed = Document.read(test.body)
+    for match in core.matches(changed, document):
+        changed = core.called(changed, match.steps, str(flow.id), match.given, tests.new_id)
+    calls.check_calls(session, test, changed)
+    tests.put(session, test, changed, f"flow “{flow.name}” called", account_id)
+    return test
+
+
+def put_back(
+    session: Session, test_id: int, step_id: str, account_id: int | None, *, base: int
+) -> Test:
+    """Replace one call of a flow by the flow's own sentences."""
+    test = tests.get(session, test_id, lock=True)
+    if test.version != base:
+        raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
+    document = Document.read(test.body)
+    call = document.step(step_id)
+    flow = calls.load(session, [call.flow]).get(call.flow)
+    if flow is None:
+        raise Missing("The flow of this sentence was deleted.", where=step_id)
+    changed = core.put_back(document, step_id, flow.document, tests.new_id)
+    tests.put(session, test, changed, f"flow “{flow.name}” put back", account_id)
+    return test
+
+
+def fit_callers(
+    session: Session, flow: Test, was: Mapping[str, str], account_id: int | None
+) -> None:
+    """Fit every call of a flow to its inputs, as they are now."""
+    names = [one.name for one in Document.read(flow.body).takes]
+    for use in uses(session, flow.id):
+        caller = tests.get(session, use.test.id, lock=True)
+        before = Document.read(caller.body)
+        after = core.with_inputs(before, str(flow.id), was, names)
+        if after != before:
+            tests.put(session, caller, after, f"inputs of “{flow.name}” changed", account_id)
+
+
+def delete(session: Session, flow_id: int, account_id: int | None) -> int:
+    """Delete a flow; what called it gets its sentences back. Returns how many calls there were."""
+    flow = get(session, flow_id, lock=True)
+    document = Document.read(flow.body)
+    count = 0
+    for use in uses(session, flow_id):
+        caller = tests.get(session, use.test.id, lock=True)
+        changed = Document.read(caller.body)
+        for step in [step for step in changed.steps if step.flow == str(flow_id)]:
+            changed = core.put_back(changed, step.id, document, tests.new_id)
+            count += 1
+        tests.put(session, caller, changed, f"flow “{flow.name}” put back", account_id)
+    session.delete(flow)
+    session.flush()
+    return count
