@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: '/', component: () => import('./features/home/Home.vue') },
     { path: '/tests', component: () => import('./features/tests/TestList.vue') },
     { path: '/tests/:id(\\d+)', component: () => import('./features/workbench/Workbench.vue') },
+    { path: '/flows', component: () => import('./features/flows/FlowList.vue') },
     { path: '/pages', component: () => import('./features/pages/PageList.vue') },
     { path: '/runs', component: () => import('./features/runs/RunList.vue') },
     { path: '/runs/:id(\\d+)', component: () => import('./features/runs/RunPage.vue') },

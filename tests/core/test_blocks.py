@@ -284,6 +284,9 @@ def test_equal_constants_are_found_and_replaced_in_one_act():
     assert by_column.steps[2].inputs["expected"] == "${row.piece}"
     by_env = edited(document, do="replace constants", places=places[:1], template="${env.piece}")
     assert (by_env.columns, by_env.steps[2].inputs["expected"]) == ((), "Moon jar")
+    with pytest.raises(BadInput, match="use letters, digits") as odd:
+        edited(document, do="replace constants", places=places, source="row", name="my piece")
+    assert odd.value.hint == "For example my_piece."
     with pytest.raises(BadInput, match="not a constant any more"):
         edited(by_column, do="replace constants", places=places, template="${env.piece}")
     renamed = edited(by_column, do="rename column", column="piece", name="thing")

@@ -39,6 +39,8 @@ export const useRun = (id: Ref<number>) =>
     enabled: computed(() => id.value > 0),
   })
 
+export const useFlows = () => useQuery({ queryKey: ['flows'], queryFn: () => ask(api.GET('/api/flows')) })
+
 export const usePages = () => useQuery({ queryKey: ['pages'], queryFn: () => ask(api.GET('/api/pages')) })
 
 export const useElement = (key: Ref<string>) =>

@@ -13,6 +13,7 @@ import { isNight, switchTheme } from './theme'
 const PLACES = [
   { to: '/', name: 'Home' },
   { to: '/tests', name: 'Tests' },
+  { to: '/flows', name: 'Flows' },
   { to: '/pages', name: 'Pages' },
   { to: '/runs', name: 'Runs' },
   { to: '/defects', name: 'Defects' },

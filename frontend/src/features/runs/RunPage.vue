@@ -175,9 +175,19 @@ async function cancel() {
                 @click="resultId = step.id"
               >
                 <Outcome :outcome="step.outcome" bare class="mt-1.5" />
-                <span class="font-story wrap-anywhere" :class="step.outcome === 'skipped' && 'text-soft'">{{
-                  step.sentence
-                }}</span>
+                <span
+                  class="font-story wrap-anywhere"
+                  :class="[
+                    step.outcome === 'skipped' && 'text-soft',
+                    step.within.length && 'border-l border-line pl-2',
+                  ]"
+                >
+                  <span v-if="step.within.length" class="block font-sans text-xs text-soft">{{
+                    step.within.join(' › ')
+                  }}</span>
+                  {{ step.sentence }}
+                  <span v-if="step.attempts > 1" class="chip font-sans">try {{ step.attempts }}</span>
+                </span>
                 <span class="ml-auto shrink-0 text-xs text-soft">{{
                   step.outcome === 'skipped' ? '' : seconds(step.used)
                 }}</span>

@@ -5,6 +5,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import type { Test } from '@/api/client'
 import { complain, say } from '@/shared/notes'
 
+import ColumnHead from './ColumnHead.vue'
 import DesignRows from './DesignRows.vue'
 import { cellsOf } from './pasting'
 import type { Edits } from './useEdits'
@@ -217,15 +218,13 @@ async function importCsv(event: Event) {
               :key="name"
               class="group min-w-36 border-l border-line px-2 py-1 text-left text-xs font-semibold"
             >
-              {{ name }}
-              <button
-                v-if="!fixed"
-                class="ml-1 text-soft opacity-0 group-hover:opacity-100 focus:opacity-100"
-                :aria-label="`Delete column ${name}`"
-                @click="removeColumn(name)"
-              >
-                ×
-              </button>
+              <ColumnHead
+                :name="name"
+                :test="test"
+                :edits="edits"
+                :fixed="fixed"
+                @remove="removeColumn(name)"
+              />
             </th>
           </tr>
         </thead>

@@ -7,12 +7,13 @@ import type { Catalogue, Step, Test } from '@/api/client'
 import { intoView } from '@/shared/intoView'
 
 import ElementPart from './ElementPart.vue'
+import FlowPart from './FlowPart.vue'
 import ValuePart from './ValuePart.vue'
 import type { Edits } from './useEdits'
 
 /** A step as a sentence; each part opens where it stands. */
 const props = defineProps<{ step: Step; test: Test; catalogue: Catalogue; edits: Edits; fixed: boolean }>()
-defineEmits<{ edit: [element: string] }>()
+defineEmits<{ edit: [element: string]; putBack: [] }>()
 
 const element = computed(() => props.test.elements.find((one) => one.id === props.step.element))
 const onto = computed(() => props.test.elements.find((one) => one.id === props.step.onto))
@@ -22,6 +23,8 @@ const others = computed(() => {
   return props.catalogue.actions.filter(
     (one) =>
       one.name !== props.step.action &&
+      one.block === now?.block &&
+      one.block !== 'flow' &&
       (one.kinds === null) === (now?.kinds === null) &&
       (!one.kinds?.length || (element.value && one.kinds.includes(element.value.kind))),
   )
@@ -92,6 +95,15 @@ function act(name: string, close: () => void) {
         :edits="edits"
         :fixed="fixed"
         @edit="$emit('edit', $event)"
+      />
+      <FlowPart
+        v-else-if="part.kind === 'flow'"
+        :text="part.text"
+        :step="step"
+        :test="test"
+        :edits="edits"
+        :fixed="fixed"
+        @put-back="$emit('putBack')"
       />
       <ValuePart
         v-else

@@ -8,6 +8,10 @@ import type { Edits } from './useEdits'
 /** Time limit, what to do on failure and pictures: of the test, and of the chosen sentence. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean; chosen: string[] }>()
 const step = computed(() => props.test.steps.find((one) => one.id === props.chosen.at(-1)))
+const isBlock = computed(
+  () =>
+    step.value && props.test.steps[props.test.steps.indexOf(step.value) + 1]?.depth === step.value.depth + 1,
+)
 const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 const set = (fields: object) => props.edits.edit({ do: 'set settings', fields })
 const setStep = (fields: object) =>
@@ -41,7 +45,21 @@ const setStep = (fields: object) =>
         >
           <option value="stop">the row stops</option>
           <option value="go on">the row goes on</option>
+          <option value="stop everything">the whole run stops</option>
         </select>
+      </label>
+      <label class="mb-2 flex items-center gap-2">
+        is tried again
+        <input
+          class="field w-16"
+          type="number"
+          min="0"
+          max="5"
+          name="retries"
+          :value="test.settings.retries"
+          @change="set({ retries: Number(value($event)) })"
+        />
+        times
       </label>
       <label class="flex items-center gap-2">
         takes pictures
@@ -70,23 +88,47 @@ const setStep = (fields: object) =>
             max="600"
             step="0.1"
             :value="step.limit ?? ''"
-            :placeholder="`${test.settings.limit} (test)`"
+            :placeholder="String(step.holds.limit)"
             @change="setStep({ limit: value($event) ? Number(value($event)) : null })"
           />
           seconds
+          <span class="text-soft" data-role="limit-from"
+            >{{ step.holds.limit }} s hold now, from {{ step.holds.limit_from }}</span
+          >
         </label>
-        <label class="flex items-center gap-2">
+        <label class="mb-2 flex items-center gap-2">
           when it fails
           <select
             class="field w-auto"
             :value="step.on_failure ?? ''"
             @change="setStep({ on_failure: value($event) || null })"
           >
-            <option value="">as the test says</option>
+            <option value="">
+              as
+              {{ step.holds.on_failure_from === 'this sentence' ? 'elsewhere' : step.holds.on_failure_from }}
+              says
+            </option>
             <option value="stop">the row stops</option>
             <option value="go on">the row goes on</option>
+            <option value="stop everything">the whole run stops</option>
           </select>
         </label>
+        <label class="flex items-center gap-2">
+          is tried again
+          <input
+            class="field w-16"
+            type="number"
+            min="0"
+            max="5"
+            :value="step.retries ?? ''"
+            :placeholder="String(step.holds.retries)"
+            aria-label="Retries of the sentence"
+            @change="setStep({ retries: value($event) === '' ? null : Number(value($event)) })"
+          />
+          times
+          <span class="text-soft">from {{ step.holds.retries_from }}</span>
+        </label>
+        <p v-if="isBlock" class="mt-2 text-soft">What is set for a block holds for what is inside it.</p>
       </template>
     </fieldset>
   </div>

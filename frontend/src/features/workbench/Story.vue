@@ -3,12 +3,15 @@ import {
   ArrowDown,
   ArrowUp,
   BrushCleaning,
+  Brackets,
   Circle,
   Copy,
+  Indent as IntoBlock,
+  Outdent as OutOfBlock,
+  Package,
   EyeOff,
   MessageSquareText,
   Play,
-  Plus,
   Redo2,
   Replace,
   Split,
@@ -26,9 +29,11 @@ import Draft from '@/shared/Draft.vue'
 import IconButton from '@/shared/IconButton.vue'
 import Picture from '@/shared/Picture.vue'
 
+import AddSentence from './AddSentence.vue'
 import Sentence from './Sentence.vue'
 import Thumbnail from './Thumbnail.vue'
 import type { Edits } from './useEdits'
+import { useStory } from './useStory'
 
 /** The sentences of a test, read like a document, with outcomes in the margin. */
 const props = defineProps<{
@@ -47,15 +52,29 @@ const emit = defineEmits<{
   recordInPlace: [steps: string[]]
   playTo: [step: string]
   sweep: []
+  makeFlow: [steps: string[]]
+  putBack: [step: string]
 }>()
 const chosen = defineModel<string[]>('chosen', { default: () => [] })
 
 const list = ref<HTMLElement | null>(null)
 const preview = ref<{ step: Step; top: number } | null>(null)
 const dragged = ref('')
-const byId = computed(() => new Map(props.test.steps.map((step) => [step.id, step])))
-const order = computed(() => props.test.steps.map((step) => step.id))
-const outcomes = computed(() => new Map(props.results.map((result) => [result.step_id, result])))
+const story = useStory(
+  () => props.test,
+  () => props.catalogue,
+  () => props.edits,
+  chosen,
+)
+const { byId, order, choose, shift, level, copy, remove, toggle } = story
+/** The last outcome of each sentence; one that failed in any round stays. */
+const outcomes = computed(() => {
+  const found = new Map<string, Result>()
+  for (const result of props.results)
+    if (found.get(result.step_id)?.outcome !== 'failed') found.set(result.step_id, result)
+  return found
+})
+const blocks = computed(() => props.catalogue.actions.filter((one) => one.block && one.block !== 'flow'))
 const scenes = computed(() =>
   props.test.scenes.map((scene) => {
     const steps = scene.steps.flatMap((id) => byId.value.get(id) ?? [])
@@ -84,59 +103,6 @@ watch(
   },
 )
 
-function choose(id: string, event: MouseEvent | KeyboardEvent) {
-  if (event.shiftKey && chosen.value[0]) {
-    const [a, b] = [order.value.indexOf(chosen.value[0]), order.value.indexOf(id)].sort((x, y) => x - y)
-    chosen.value = order.value.slice(a, b! + 1)
-  } else if (event.ctrlKey || event.metaKey) {
-    chosen.value = chosen.value.includes(id)
-      ? chosen.value.filter((one) => one !== id)
-      : [...chosen.value, id]
-  } else chosen.value = [id]
-}
-
-function shift(by: 1 | -1) {
-  const steps = order.value.filter((id) => chosen.value.includes(id))
-  if (!steps.length) return
-  const rest = order.value.filter((id) => !steps.includes(id))
-  const edge = by === 1 ? order.value.indexOf(steps.at(-1)!) + 1 : order.value.indexOf(steps[0]!) - 1
-  if (edge < 0 || edge >= order.value.length) return
-  const anchor = rest.indexOf(order.value[edge]!)
-  void props.edits.edit({ do: 'move', steps, after: by === 1 ? rest[anchor]! : (rest[anchor - 1] ?? '') })
-}
-
-function drop(onto: string) {
-  if (dragged.value && dragged.value !== onto)
-    void props.edits.edit({ do: 'move', steps: [dragged.value], after: onto })
-  dragged.value = ''
-}
-
-const copy = () => chosen.value.length && props.edits.edit({ do: 'copy', steps: chosen.value })
-const remove = () => chosen.value.length && props.edits.edit({ do: 'remove', steps: chosen.value })
-async function toggle() {
-  const off = chosen.value.some((id) => byId.value.get(id)?.enabled)
-  for (const id of chosen.value) await props.edits.edit({ do: 'change', step: id, fields: { enabled: !off } })
-}
-
-function add(name: string) {
-  const action = props.catalogue.actions.find((one) => one.name === name)
-  if (!action) return
-  const near = byId.value.get(chosen.value.at(-1) ?? '') ?? props.test.steps.at(-1)
-  const fits = props.test.elements.filter((one) => !action.kinds?.length || action.kinds.includes(one.kind))
-  const element = action.kinds === null ? '' : (fits.find((one) => one.id === near?.element) ?? fits[0])?.id
-  const inputs = Object.fromEntries(
-    action.inputs.filter((input) => !input.optional).map((input) => [input.name, input.default]),
-  )
-  const step = {
-    action: name,
-    element: element ?? '',
-    onto: action.onto ? (props.test.elements.find((one) => one.id !== element)?.id ?? '') : '',
-    inputs,
-    page: action.kinds === null ? '' : (near?.page ?? ''),
-  }
-  void props.edits.edit({ do: 'insert', steps: [step], after: near?.id ?? null })
-}
-
 /** The tools above the story, in groups; `on` tells whether one can be used now. */
 const tools = computed(() => {
   const some = chosen.value.length > 0
@@ -163,11 +129,32 @@ const tools = computed(() => {
       { icon: ArrowUp, label: 'Move up', title: 'Move up (Alt ↑)', on: some, act: () => shift(-1) },
       { icon: ArrowDown, label: 'Move down', title: 'Move down (Alt ↓)', on: some, act: () => shift(1) },
       { icon: Copy, label: 'Copy', title: 'Copy (Ctrl D)', on: some, act: copy },
+      {
+        icon: IntoBlock,
+        label: 'Into the block above',
+        title: 'Into the block above (Alt →)',
+        on: some,
+        act: () => level(1),
+      },
+      {
+        icon: OutOfBlock,
+        label: 'Out of the block',
+        title: 'Out of the block (Alt ←)',
+        on: some,
+        act: () => level(-1),
+      },
       { icon: EyeOff, label: 'Switch on or off', on: some, act: toggle },
       { icon: Split, label: 'New test from the part up to here', ...onOne((id) => emit('split', id)) },
       { icon: Trash2, label: 'Delete', title: 'Delete (Del)', on: some, act: remove },
     ],
     [
+      {
+        icon: Package,
+        label: 'Make a flow of these',
+        title: 'Make a flow of these sentences, to be used by other tests as well',
+        on: some,
+        act: () => emit('makeFlow', story.meant()),
+      },
       {
         icon: MessageSquareText,
         label: 'Title and comment',
@@ -210,6 +197,8 @@ function onKey(event: KeyboardEvent) {
   const command = event.ctrlKey || event.metaKey
   if (event.key === 'ArrowDown' && event.altKey) shift(1)
   else if (event.key === 'ArrowUp' && event.altKey) shift(-1)
+  else if (event.key === 'ArrowRight' && event.altKey) void level(1)
+  else if (event.key === 'ArrowLeft' && event.altKey) void level(-1)
   else if (event.key === 'ArrowDown') go(place + 1)
   else if (event.key === 'ArrowUp') go(place - 1)
   else if (event.key === 'Delete') void remove()
@@ -248,26 +237,37 @@ function show(step: Step, event: MouseEvent) {
           @click="tool.act"
         />
       </template>
-      <Menu as="div" class="relative ml-auto">
-        <MenuButton class="button-bare px-1"><Plus :size="16" /> Sentence</MenuButton>
-        <MenuItems class="floating absolute right-0 max-h-96 w-60 overflow-auto p-1">
+      <Menu as="div" class="relative">
+        <MenuButton
+          class="button-bare px-1"
+          title="Put the chosen sentences into a block: a condition, a repeat, a section …"
+          ><Brackets :size="16" /> Put into</MenuButton
+        >
+        <MenuItems class="floating absolute right-0 max-h-96 w-56 overflow-auto p-1">
           <MenuItem
-            v-for="one in catalogue.actions"
+            v-for="one in blocks"
             :key="one.name"
             v-slot="{ active, disabled }"
-            :disabled="one.kinds !== null && test.elements.length === 0"
+            :disabled="chosen.length === 0 || (one.kinds !== null && test.elements.length === 0)"
           >
             <button
               class="w-full rounded px-2 py-1 text-left"
               :class="[active && 'bg-sunk', disabled && 'text-soft']"
               :title="one.help"
-              @click="add(one.name)"
+              @click="story.wrap(one.name)"
             >
               {{ one.title }}
             </button>
           </MenuItem>
         </MenuItems>
       </Menu>
+      <AddSentence
+        :catalogue="catalogue"
+        :elements="test.elements.length"
+        :self="test.kind === 'flow' ? String(test.id) : ''"
+        @add="story.add"
+        @call="story.call"
+      />
     </div>
     <p v-if="idle && !fixed" class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm">
       {{ idle === 1 ? 'One press did nothing on its page.' : `${idle} presses did nothing on their pages.` }}
@@ -322,13 +322,14 @@ function show(step: Step, event: MouseEvent) {
             ]"
             :data-step="step.id"
             :data-action="step.action"
+            :data-depth="step.depth"
             :aria-selected="chosen.includes(step.id)"
             tabindex="0"
             :draggable="!fixed"
             @click.capture="choose(step.id, $event)"
             @dragstart="dragged = step.id"
             @dragover.prevent
-            @drop.prevent="drop(step.id)"
+            @drop.prevent="(story.drop(dragged, step.id), (dragged = ''))"
           >
             <span class="pt-1"
               ><Outcome v-if="outcomes.get(step.id)" :outcome="outcomes.get(step.id)!.outcome" bare /><Outcome
@@ -337,7 +338,11 @@ function show(step: Step, event: MouseEvent) {
                 bare
             /></span>
             <span class="text-xs text-soft">{{ number(step.id) }}</span>
-            <div class="relative min-w-0">
+            <div
+              class="relative min-w-0"
+              :class="step.depth ? 'border-l border-line' : ''"
+              :style="step.depth ? { marginLeft: `${step.depth * 1.1 - 0.6}rem`, paddingLeft: '0.5rem' } : {}"
+            >
               <p v-if="step.title" class="text-sm font-semibold wrap-anywhere" data-role="title">
                 {{ step.title }}
               </p>
@@ -348,6 +353,7 @@ function show(step: Step, event: MouseEvent) {
                 :edits="edits"
                 :fixed="fixed"
                 @edit="emit('edit', $event)"
+                @put-back="emit('putBack', step.id)"
               />
               <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
               <p v-if="step.warning" class="text-xs text-odd" data-role="warning">{{ step.warning }}</p>
@@ -372,7 +378,15 @@ function show(step: Step, event: MouseEvent) {
                 />
               </div>
               <span v-if="!step.enabled" class="ml-1 text-xs text-soft">switched off</span>
-              <span v-if="step.limit !== null" class="ml-1 text-xs text-soft">up to {{ step.limit }} s</span>
+              <span
+                v-if="step.holds.limit_from !== 'the test' && step.action !== 'flow'"
+                class="ml-1 text-xs text-soft"
+                :title="`As ${step.holds.limit_from} says`"
+                >up to {{ step.holds.limit }} s</span
+              >
+              <span v-if="step.holds.retries" class="ml-1 text-xs text-soft"
+                >{{ step.holds.retries }} more {{ step.holds.retries === 1 ? 'try' : 'tries' }}</span
+              >
               <p v-if="outcomes.get(step.id)?.outcome === 'failed'" class="text-sm text-bad wrap-anywhere">
                 {{ outcomes.get(step.id)!.message }}
               </p>

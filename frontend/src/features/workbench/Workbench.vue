@@ -12,9 +12,12 @@ import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
+import CallingPanel from './CallingPanel.vue'
 import CheckPanel from './CheckPanel.vue'
+import ConstantsPanel from './ConstantsPanel.vue'
 import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
+import MakeFlow from './MakeFlow.vue'
 import RowsGrid from './RowsGrid.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
@@ -25,7 +28,7 @@ import Story from './Story.vue'
 import { useEdits } from './useEdits'
 import type { Picked } from './useLive'
 
-type Tab = 'rows' | 'run' | 'settings' | 'check' | 'element' | 'files'
+type Tab = 'rows' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
 
 const route = useRoute()
 const router = useRouter()
@@ -58,6 +61,19 @@ const repicked = ref<object | null>(null)
 const verdict = ref<Verdict | null>(null)
 const element = ref('')
 const playing = ref('')
+const flowing = ref<string[]>([])
+/** The tabs that are always there; a flow has inputs where a test has rows. */
+const tabs = computed<{ key: Tab; name: string }[]>(() => [
+  test.value?.kind === 'flow'
+    ? { key: 'calling', name: 'Inputs and outputs' }
+    : { key: 'rows', name: `Rows (${test.value?.rows.length ?? 0})` },
+  { key: 'values', name: 'Constants' },
+  { key: 'files', name: 'Files' },
+  { key: 'run', name: 'Last run' },
+  { key: 'settings', name: 'Limits' },
+])
+const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
+watch(usual, (now) => (tab.value = now), { immediate: true })
 const busy = ref(false)
 
 const run = useRun(runId)
@@ -66,8 +82,7 @@ const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.
 const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
 const stepNow = computed(() => {
   if (playing.value) return playing.value
-  if (row.value?.outcome !== 'running') return ''
-  return test.value?.steps[row.value.steps_done]?.id ?? ''
+  return row.value?.outcome === 'running' ? row.value.current_step : ''
 })
 const shine = computed(() => {
   const step = test.value?.steps.find((one) => one.id === chosen.value.at(-1))
@@ -89,7 +104,7 @@ watch([() => stage.value, () => route.query.record], ([there, wanted]) => {
   if (there && wanted) void router.replace({ query: {} })
 })
 watch(checking, (on) => {
-  if (!on && !picked.value && tab.value === 'check') tab.value = 'rows'
+  if (!on && !picked.value && tab.value === 'check') tab.value = usual.value
 })
 watch(
   [() => route.query.sentence, () => test.value?.steps.length],
@@ -165,7 +180,7 @@ async function sweep() {
 function endChecks() {
   picked.value = null
   checking.value = false
-  tab.value = 'rows'
+  tab.value = usual.value
 }
 
 async function start(kind: 'try' | 'run') {
@@ -228,6 +243,7 @@ function rename(name: string) {
           aria-label="Name of the test"
           @save="rename"
         />
+        <span v-if="test.kind === 'flow'" class="chip shrink-0">flow</span>
         <span class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
         <template v-if="!fixed">
           <button v-if="!recording" class="button" data-role="record" @click="record(true)">
@@ -264,7 +280,7 @@ function rename(name: string) {
             <ScanSearch :size="14" /> Still
           </button>
           <span class="mx-1 h-5 border-l border-line" />
-          <label class="flex items-center gap-1 text-sm text-soft">
+          <label v-if="test.kind === 'test'" class="flex items-center gap-1 text-sm text-soft">
             rows
             <select v-model="which" class="field w-auto" aria-label="Which rows to run">
               <option value="all">all</option>
@@ -353,6 +369,8 @@ function rename(name: string) {
           @record-in-place="recordInPlace"
           @play-to="playTo($event, false)"
           @sweep="sweep"
+          @make-flow="flowing = $event"
+          @put-back="edits.putBack($event)"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"
         />
       </div>
@@ -363,17 +381,15 @@ function rename(name: string) {
       >
         <div class="flex items-center gap-1 border-b border-line px-2 py-0.5 text-sm" role="tablist">
           <button
-            v-for="one in ['rows', 'files', 'run', 'settings'] as const"
-            :key="one"
+            v-for="one in tabs"
+            :key="one.key"
             role="tab"
             class="rounded px-2 py-1"
-            :class="tab === one ? 'font-semibold' : 'text-soft hover:text-ink'"
-            :aria-selected="tab === one"
-            @click="((tab = one), (folded = false))"
+            :class="tab === one.key ? 'font-semibold' : 'text-soft hover:text-ink'"
+            :aria-selected="tab === one.key"
+            @click="((tab = one.key), (folded = false))"
           >
-            {{
-              { rows: `Rows (${test.rows.length})`, files: 'Files', run: 'Last run', settings: 'Limits' }[one]
-            }}
+            {{ one.name }}
           </button>
           <button
             v-if="element"
@@ -414,8 +430,16 @@ function rename(name: string) {
             :repicked="repicked"
             @try="stage?.send({ type: 'try', element: $event })"
             @repick="((still = 0), (repicking = true))"
-            @gone="((element = ''), (tab = 'rows'))"
+            @gone="((element = ''), (tab = usual))"
           />
+          <ConstantsPanel
+            v-else-if="tab === 'values'"
+            :test="test"
+            :edits="edits"
+            :fixed="fixed"
+            @choose="chosen = [$event]"
+          />
+          <CallingPanel v-else-if="tab === 'calling'" :test="test" :edits="edits" :fixed="fixed" />
           <FilesPanel v-else-if="tab === 'files'" :test="test.id" :fixed="fixed" />
           <SettingsPanel
             v-else-if="tab === 'settings'"
@@ -436,6 +460,7 @@ function rename(name: string) {
           </p>
         </div>
       </section>
+      <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
       <Modal :open="splitting !== ''" title="New test from the part up to here" @update:open="splitting = ''">
         <form class="flex flex-col gap-3" @submit.prevent="split">
           <label class="text-sm">Its name <input v-model="splitName" class="field mt-1" required /></label>

@@ -16,6 +16,11 @@ export type Edit =
   | { do: 'set settings'; fields: object }
   | { do: 'to column'; step: string; input: string; column: string }
   | { do: 'to wait'; step: string }
+  | { do: 'wrap'; steps: string[]; block: object }
+  | { do: 'shift'; steps: string[]; by: 1 | -1 }
+  | { do: 'replace constants'; places: { step: string; input: string }[]; [by: string]: unknown }
+  | { do: 'rename column'; column: string; name: string }
+  | { do: 'set calling'; takes: object[]; gives: string[]; was: Record<string, string> }
 
 /** Changing a test: one change after the other, each made on the version that is shown. */
 export function useEdits(test: Ref<Test | undefined>) {
@@ -66,6 +71,10 @@ export function useEdits(test: Ref<Test | undefined>) {
     importRows: (text: string) =>
       inTurn((shown) =>
         ask(api.POST('/api/tests/{id}/rows.csv', { ...path(shown), body: { base: shown.version, text } })),
+      ),
+    putBack: (step: string) =>
+      inTurn((shown) =>
+        ask(api.POST('/api/tests/{id}/put-back', { ...path(shown), body: { base: shown.version, step } })),
       ),
     rename: (name: string) =>
       inTurn((shown) => ask(api.PATCH('/api/tests/{id}', { ...path(shown), body: { name } }))),

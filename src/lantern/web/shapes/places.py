@@ -31,7 +31,10 @@ class InputOut(Shape):
 
 
 class ActionOut(Shape):
-    """An action of the catalogue; `kinds` is null for one without an element, empty for any."""
+    """An action of the catalogue; `kinds` is null for one without an element, empty for any.
+
+    `block` tells how it plays what is inside it, "" for what has nothing inside.
+    """
 
     name: str
     title: str
@@ -40,6 +43,7 @@ class ActionOut(Shape):
     inputs: list[InputOut]
     kinds: list[str] | None
     onto: bool
+    block: str
 
 
 class Catalogue(Shape):

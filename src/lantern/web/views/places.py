@@ -82,6 +82,7 @@ def catalogue() -> Response:
             ],
             kinds=None if action.kinds is None else sorted(action.kinds),
             onto=action.onto,
+            block=action.block,
         )
         for action in ACTIONS.values()
     ]

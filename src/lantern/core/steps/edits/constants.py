@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Self
 
-from lantern.core.problems import BadInput, Missing
+from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.steps.constants import constant_in
 from lantern.core.steps.edits.base import TABLE, Edit, NewId, with_fields
 from lantern.core.steps.edits.table import with_table
 from lantern.core.steps.model import Document, Row
-from lantern.core.values.templates import check_name, places
+from lantern.core.values.templates import SOURCES, check_name, places
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,10 @@ class ReplaceConstants(Edit):
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Self:
-        """Build the edit from JSON: `places` is a list of {"step", "input"}."""
+        """Build the edit from JSON: `places` is a list of {"step", "input"}.
+
+        What they are replaced by is a `template`, or a `source` and a `name`.
+        """
         found = tuple(
             (str(place.get("step") or ""), str(place.get("input") or ""))
             for place in raw.get("places") or ()
@@ -67,6 +70,8 @@ class ReplaceConstants(Edit):
         if not found:
             raise BadInput("Say which values are to be replaced.", where="places")
         template = str(raw.get("template") or "")
+        if "source" in raw:
+            template = _by_name(str(raw["source"]), str(raw.get("name") or "").strip())
         if not template:
             raise BadInput("Say what they are to be replaced by.", where="template")
         for source, name in places(template):
@@ -101,6 +106,13 @@ class ReplaceConstants(Edit):
         values = dict.fromkeys(fresh, constant)
         rows = tuple(replace(row, values={**row.values, **values}) for row in rows)
         return with_table(document, (*document.columns, *fresh), rows, new_id)
+
+
+def _by_name(source: str, name: str) -> str:
+    """Return the template for a name; raises UnknownName or BadInput with a proposed name."""
+    if source not in SOURCES:
+        raise UnknownName("source of values", source, SOURCES)
+    return f"${{{source}.{check_name(name, SOURCES[source][0])}}}"
 
 
 ENTRIES: tuple[type[Edit], ...] = (ToColumn, ReplaceConstants)

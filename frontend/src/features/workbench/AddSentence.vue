@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Plus } from '@lucide/vue'
+import { computed, nextTick, ref } from 'vue'
+
+import type { Catalogue } from '@/api/client'
+import { useFlows } from '@/api/queries'
+
+/** Adding a sentence by hand, a block, or a call of a flow; a few letters find each. */
+const props = defineProps<{ catalogue: Catalogue; elements: number; self: string }>()
+const emit = defineEmits<{
+  add: [action: string]
+  call: [flow: string, takes: { name: string; default: string }[]]
+}>()
+
+const flows = useFlows()
+const words = ref('')
+const box = ref<HTMLInputElement | null>(null)
+
+interface Entry {
+  key: string
+  title: string
+  help: string
+  off: boolean
+  act: () => void
+}
+const fits = (text: string) => text.toLowerCase().includes(words.value.trim().toLowerCase())
+const groups = computed(() => {
+  const actions = (block: boolean): Entry[] =>
+    props.catalogue.actions
+      .filter((one) => Boolean(one.block) === block && one.block !== 'flow' && fits(one.title))
+      .map((one) => ({
+        key: one.name,
+        title: one.title,
+        help: one.help,
+        off: one.kinds !== null && props.elements === 0,
+        act: () => emit('add', one.name),
+      }))
+  const called: Entry[] = (flows.data.value?.flows ?? [])
+    .filter(({ flow }) => flow.id !== props.self && fits(flow.name))
+    .map(({ flow }) => ({
+      key: `flow ${flow.id}`,
+      title: flow.name,
+      help: flow.takes.map((one) => one.name).join(', '),
+      off: false,
+      act: () => emit('call', flow.id, flow.takes),
+    }))
+  return [
+    { name: 'Sentences', entries: actions(false) },
+    { name: 'Blocks', entries: actions(true) },
+    { name: 'Flows', entries: called },
+  ].filter((group) => group.entries.length)
+})
+const first = computed(() => groups.value[0]?.entries.find((one) => !one.off))
+
+function begin() {
+  words.value = ''
+  void nextTick(() => box.value?.focus())
+}
+</script>
+
+<template>
+  <Popover v-slot="{ close }" as="div" class="relative ml-auto">
+    <PopoverButton class="button-bare px-1"><Plus :size="16" /> Sentence</PopoverButton>
+    <PopoverPanel class="floating absolute right-0 w-64 p-1" @vue:mounted="begin">
+      <input
+        ref="box"
+        v-model="words"
+        class="field mb-1"
+        type="search"
+        placeholder="Find an action or a flow"
+        aria-label="Find an action or a flow"
+        @keydown.enter.prevent="first && (first.act(), close())"
+      />
+      <div class="max-h-96 overflow-auto">
+        <template v-for="group in groups" :key="group.name">
+          <p class="px-2 pt-1.5 text-xs font-semibold text-soft">{{ group.name }}</p>
+          <button
+            v-for="one in group.entries"
+            :key="one.key"
+            class="block w-full rounded px-2 py-1 text-left text-sm hover:bg-sunk disabled:text-soft"
+            :title="one.help"
+            :disabled="one.off"
+            @click="(one.act(), close())"
+          >
+            {{ one.title }}
+          </button>
+        </template>
+        <p v-if="groups.length === 0" class="p-3 text-center text-sm text-soft">Nothing has that name.</p>
+      </div>
+    </PopoverPanel>
+  </Popover>
+</template>
