@@ -20,6 +20,10 @@ const KEPT = [
   'for',
   'class',
   'aria-haspopup',
+  'min',
+  'max',
+  'maxlength',
+  'pattern',
 ]
 
 export interface Box {

@@ -85,6 +85,33 @@ def test_a_queued_run_is_cancelled_at_once(client, quotes, database):
         assert runs.claim(session, run_id, "st1", "Chromium") is None
 
 
+def test_the_rows_that_failed_in_an_earlier_run_are_run_again(client, database, quotes):
+    """They are known by their values: a row above them may have gone meanwhile."""
+    first = start(client, quotes, rows="1-3")["run"]["id"]
+    with database.session() as session:
+        session.get(Run, first).rows[2].outcome = "failed"
+    rows = quotes["rows"][1:]
+    columns = quotes["columns"]
+    changed = client.edit(quotes, do="set table", columns=columns, rows=rows).json
+    again = start(client, changed, rows=f"failed of {first}")
+    assert [row["number"] for row in again["rows"]] == [2]
+    assert again["rows"][0]["values"] == quotes["rows"][2]["values"]
+    none = client.post(f"/tests/{quotes['id']}/runs", rows=f"failed of {again['run']['id']}")
+    assert none.status_code == 422
+    assert "No row that failed" in none.json["message"]
+
+
+def test_the_data_is_checked_ahead_against_what_the_fields_offer(client, quotes):
+    path = f"/tests/{quotes['id']}/data-check"
+    assert client.get(path).json["problems"] == []
+    rows = [row | {"values": row["values"] | {"clay": "Stonewear"}} for row in quotes["rows"][:2]]
+    client.edit(quotes, do="set table", columns=quotes["columns"], rows=rows)
+    found = client.get(path, rows="2").json
+    assert found["rows"] == 1
+    assert [(one["row"], one["column"]) for one in found["problems"]] == [(2, "clay")]
+    assert found["problems"][0]["hint"] == "Did you mean “Stoneware”?"
+
+
 def test_only_the_newest_try_of_an_author_is_kept(client, quotes, database):
     first = start(client, quotes, kind="try", rows="1")["run"]["id"]
     play(database, first)

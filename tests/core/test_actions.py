@@ -95,6 +95,13 @@ def test_an_option_that_is_not_shown_is_typed_and_then_named_with_what_there_was
     assert "Did you mean “Celadon”?" in failure(stage).hint
 
 
+def test_a_shown_list_that_stays_without_the_option_fails_long_before_the_limit():
+    option = node("li", "Celadon", 7, role="option")
+    stage, it = FakeStage(finish, option), element("Finish", "choice list")
+    assert stage.play(step("choose", it, option="Matt", limit=60), elements=[it]) == "failed"
+    assert failure(stage).used < 5
+
+
 def test_files_are_given_even_to_a_field_that_is_not_shown():
     stage = FakeStage(photo, problems={"Photo": "hidden"})
     stage.files = ["jar.png", "bowl.png"]

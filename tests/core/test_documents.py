@@ -1,6 +1,7 @@
 """Tests as documents: edits, conflicts, rows, values, sentences."""
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -11,6 +12,7 @@ from lantern.core.problems import BadInput, Conflict, Missing, Problem, UnknownN
 from lantern.core.steps import edits
 from lantern.core.steps.actions.navigating import same_title, title_pattern
 from lantern.core.steps.catalogue import ACTIONS, check_inputs
+from lantern.core.steps.comparing import difference, suspects
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES, common_for, compare, offered
 from lantern.core.steps.sentences import parts, scenes, sentence
@@ -235,6 +237,36 @@ def test_ticked_without_a_tick_is_refused_and_no_rows_is_nothing_to_choose():
     assert choose_rows([], "3") == []
 
 
+CLAYS = [
+    Row("1", {"clay": "Raku", "count": "3", "glaze name": "clear"}),
+    Row("2", {"clay": "Stoneware", "count": "12", "glaze name": "matt white"}),
+    Row("3", {"clay": "Raku", "count": "20", "glaze name": "matt white"}),
+]
+
+
+@pytest.mark.parametrize(
+    ("condition", "chosen"),
+    [
+        ("clay = Raku", [0, 2]),
+        ("clay = Raku and count > 5", [2]),
+        ('not "glaze name" = clear', [1, 2]),
+        ("count < 5 or count >= 20", [0, 2]),
+    ],
+)
+def test_rows_are_chosen_by_what_holds_for_them(condition, chosen):
+    assert choose_rows(CLAYS, f"where {condition}") == chosen
+    assert choose_rows(CLAYS, f"WHERE  {condition}") == chosen
+
+
+def test_a_condition_that_fits_no_row_or_names_nothing_is_refused():
+    with pytest.raises(BadInput, match="No row is so that count > 99"):
+        choose_rows(CLAYS, "where count > 99")
+    with pytest.raises(BadInput, match="is not a value"):
+        choose_rows(CLAYS, "where clay = Rakku")
+    with pytest.raises(BadInput, match="Known: clay"):
+        choose_rows(CLAYS, "where clai = Raku")
+
+
 # -- sentences, actions and properties -----------------------------------------------------------
 
 
@@ -340,3 +372,31 @@ def test_numbers_in_titles_are_open():
 def test_a_step_that_is_gone_is_missing():
     with pytest.raises(Missing):
         document("a").step("b")
+
+
+def test_what_changed_between_two_versions_and_what_of_it_can_have_made_a_sentence_fail():
+    steps = tuple(Step(f"s{n}", "key", inputs={"keys": "A"}) for n in range(1, 6))
+    before = Document(steps, ("piece",), (Row("r1", {"piece": "Moon jar"}),))
+    one, two, _three, four, five = steps
+    changed = replace(two, inputs={"keys": "B"}, picture="new")
+    pictured = replace(one, picture="new")
+    fresh = Step("s9", "key", inputs={"keys": "C"})
+    after = Document(
+        (pictured, changed, five, four, fresh),
+        ("piece", "clay"),
+        (Row("r1", {"piece": "Tea caddy", "clay": ""}), Row("r2")),
+        Settings(limit=4.0),
+    )
+    found = difference(before, after)
+    told = [(change.what, (change.after or change.before).id) for change in found.steps]
+    assert told[:2] == [("changed", "s2"), ("removed", "s3")]
+    assert found.steps[0].parts == ("inputs",)
+    assert ("added", "s9") in told
+    assert sum(what == "moved" for what, _ in told) == 1
+    assert found.others == (
+        "column clay added", "1 row added", "1 row changed", "limit: 10.0 before, 4.0 now",
+    )  # fmt: skip
+    assert [c.before.id for c in suspects(before, after, "s2")] == ["s2"]
+    assert "s3" in [c.before.id for c in suspects(before, after, "s4") if c.before]
+    assert suspects(before, after, "gone") == []
+    assert difference(before, before).nothing

@@ -133,6 +133,19 @@ def test_an_option_that_is_not_offered_fails_at_once_with_the_nearest():
     assert result.used < 1
 
 
+def test_an_option_that_a_script_brings_late_is_waited_for():
+    stage = FakeStage(clay_list, options=["Choose…"])
+    first = stage.answer
+
+    def answer(request):
+        if stage.time > 0.3:
+            stage.options = ["Choose…", "Raku"]
+        return first(request)
+
+    stage.answer = answer
+    assert stage.play(step("choose", CLAY, option="Raku"), elements=[CLAY]) == "passed"
+
+
 def test_after_a_failure_the_rest_is_skipped_unless_it_should_go_on():
     steps = [step("press", QUOTE), step("type", PIECE, text="Moon jar")]
     stopped, going = FakeStage(piece_box), FakeStage(piece_box)

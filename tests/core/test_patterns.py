@@ -4,7 +4,7 @@ import pytest
 
 from lantern.core.elements.clues import Clue
 from lantern.core.elements.facts import Facts
-from lantern.core.patterns import check_pattern, matches
+from lantern.core.patterns import check_pattern, fullmatch, matches
 from lantern.core.problems import BadInput
 
 
@@ -19,6 +19,11 @@ from lantern.core.problems import BadInput
 )
 def test_a_pattern_is_searched_for(text, pattern, loose, wanted):
     assert matches(text, pattern, loose=loose) is wanted
+
+
+def test_a_whole_match_needs_every_letter():
+    assert fullmatch("K-123", r"K-\d+")
+    assert not fullmatch("K-123 x", r"K-\d+")
 
 
 def test_what_does_not_compile_is_said_with_its_place():

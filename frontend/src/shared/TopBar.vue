@@ -53,7 +53,7 @@ async function signOut() {
       </RouterLink>
     </nav>
     <button
-      class="ml-auto flex w-56 items-center gap-2 rounded-md border border-line bg-paper px-2 py-1 text-left text-sm text-soft hover:border-strong-line"
+      class="ml-auto flex w-56 max-w-56 min-w-28 items-center gap-2 rounded-md border border-line bg-paper px-2 py-1 text-left text-sm text-soft hover:border-strong-line"
       @click="searching = true"
     >
       <Search :size="14" aria-hidden="true" /> <span class="flex-1 whitespace-nowrap">Go to…</span>
@@ -63,7 +63,7 @@ async function signOut() {
       <component :is="isNight ? Sun : Moon" :size="16" />
     </button>
     <Menu v-if="session.me" as="div" class="relative">
-      <MenuButton class="button-bare font-medium">{{ session.me.account.name }}</MenuButton>
+      <MenuButton class="button-bare font-medium whitespace-nowrap">{{ session.me.account.name }}</MenuButton>
       <MenuItems class="floating absolute right-0 mt-1 w-44 p-1">
         <div class="px-2 py-1 text-xs text-soft">
           {{ session.me.account.username }}, {{ session.me.account.role }}

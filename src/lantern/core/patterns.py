@@ -33,9 +33,18 @@ def matches(text: str, pattern: str, *, loose: bool = False) -> bool:
 
     Raises BadInput when it does not compile, or needs more than `LONGEST` seconds.
     """
+    return _tried("search", text, pattern, loose=loose)
+
+
+def fullmatch(text: str, pattern: str) -> bool:
+    """Tell whether a regular expression matches a text as a whole; raises as `matches` does."""
+    return _tried("fullmatch", text, pattern)
+
+
+def _tried(how: str, text: str, pattern: str, *, loose: bool = False) -> bool:
     check_pattern(pattern)
     try:
-        return _compiled(pattern, loose).search(text, timeout=LONGEST) is not None
+        return getattr(_compiled(pattern, loose), how)(text, timeout=LONGEST) is not None
     except TimeoutError as error:
         raise BadInput(
             f"The regular expression {pattern!r} takes too long on “{text[:40]}”.",

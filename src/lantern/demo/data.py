@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.elements.clues import Clue, Element
+from lantern.core.elements.facts import Facts
 from lantern.core.steps.model import Document, Row, Settings, Step
+from lantern.demo.desk import rules
 from lantern.demo.desk.state import ACCOUNTS as MEMBERS
 from lantern.store import accounts, elements, runs, tests
 from lantern.store.database import Database
@@ -51,6 +54,19 @@ def _field(key: str, name: str, kind: str, page: str = QUOTE) -> Element:
     return _element(key, name, kind, page, ("label", name), ("field name", key), ("id", key))
 
 
+def _list(key: str, name: str, options: Iterable[str]) -> Element:
+    """Return a choice list that was seen with its options."""
+    seen = Facts(
+        "select",
+        role="combobox",
+        name=name,
+        label=name,
+        attributes={"id": key, "name": key},
+        options=tuple(options),
+    )
+    return replace(_field(key, name, "choice list"), seen=seen)
+
+
 def _button(key: str, name: str, page: str = QUOTE) -> Element:
     return _element(key, name, "button", page, ("name", name), ("id", key))
 
@@ -62,10 +78,10 @@ ELEMENTS = {
         _field("password", "Password", "password box", SIGN_IN),
         _button("enter", "Sign in", SIGN_IN),
         _field("piece", "Piece name", "text box"),
-        _field("clay", "Clay", "choice list"),
-        _field("cone", "Cone", "choice list"),
+        _list("clay", "Clay", rules.CLAYS),
+        _list("cone", "Cone", rules.CONES),
         _field("count", "Number of pieces", "text box"),
-        _field("shelf", "Shelf", "choice list"),
+        _list("shelf", "Shelf", rules.SHELVES),
         _field("rush", "Rush", "tick box"),
         _button("ask", "Get a quote"),
         _element("price", "Price", "text", QUOTE, ("id", "price"), ("section", "Quote")),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Collection
 from datetime import UTC, datetime, timedelta
 
 from argon2 import PasswordHasher
@@ -121,3 +122,9 @@ def signed_in(session: Session, token: str) -> SignIn | None:
 def sign_out(session: Session, token: str) -> None:
     """End the sign-in of a token."""
     session.execute(delete(SignIn).filter(SignIn.token_hash == _hash(token)))
+
+
+def names(session: Session, ids: Collection[int]) -> dict[int, str]:
+    """Return the names of people by id; those that are gone are left out."""
+    query = select(Account.id, Account.name).filter(Account.id.in_(ids))
+    return {row.id: row.name for row in session.execute(query)}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import secrets
 from collections.abc import Sequence
 from datetime import UTC, datetime
@@ -15,12 +16,13 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import masked
-from lantern.store import calls, elements, files
+from lantern.store import calls, elements, files, tests
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
 Kind = Literal["try", "run"]
 LONGEST_SEED = 40
+_FAILED_OF = re.compile(r"failed of (\d+)")
 OVER = ("passed", "failed", "interrupted", "cancelled")
 
 
@@ -32,20 +34,23 @@ def create(
     account_id: int | None,
     environment_id: int | None = None,
     seed: str = "",
+    version: int | None = None,
 ) -> Run:
-    """Create a run of the chosen rows, as the test is now; it still has to be queued.
+    """Create a run of the chosen rows, as the test is now or was in a version; queue it then.
 
     With the `seed` of an earlier run the same values are made up again. Only the newest try per
     test and author is kept. Raises BadInput when there is nothing to run or the choice names no
     row, Missing when the environment is gone.
     """
     document = Document.read(test.body)
+    if version is not None:
+        document = tests.document_of(session, test.id, version)
     if not document.steps:
         raise BadInput("The test has no sentences yet.", hint="Record something first.")
     environment = session.get(Environment, environment_id or test.environment_id)
     if environment is None:
         raise Missing("That environment does not exist.", where="environment")
-    places = choose_rows(document.rows, choice)
+    places = chosen_places(session, document, choice)
     called = calls.load(session, document.flow_ids())
     known = elements.load(session, calls.element_ids(document, called))
     if kind == "try":
@@ -68,11 +73,11 @@ def create(
         state="queued",
         test_id=test.id,
         test_name=test.name,
-        test_version=test.version,
+        test_version=version or test.version,
         environment_name=environment.name,
         environment_id=environment.id,
         address=environment.address,
-        body=test.body,
+        body=document.as_json(),
         elements={key: element.as_json() for key, element in known.items()},
         files=files.digests(session, test.id),
         choice=choice,
@@ -91,6 +96,25 @@ def create(
     session.flush()
     tell(session, "run", id=run.id)
     return run
+
+
+def chosen_places(session: Session, document: Document, choice: str) -> list[int]:
+    """Return the places (from 0) of the rows that a choice names; raises BadInput or Missing.
+
+    Beside what core.data.choosing knows, "failed of 12" means the rows that failed in run 12, by
+    their values: rows may have moved since.
+    """
+    earlier = _FAILED_OF.fullmatch(choice.strip().lower())
+    if not earlier:
+        return choose_rows(document.rows, choice)
+    run = get(session, int(earlier[1]))
+    failed = [dict(row.values) for row in run.rows if row.outcome in ("failed", "interrupted")]
+    found = [place for place, row in enumerate(document.rows) if dict(row.values) in failed]
+    if document.rows and not found:
+        raise BadInput(
+            f"No row that failed in run {run.id} is in the table as it was then.", where="rows"
+        )
+    return found
 
 
 def get(session: Session, run_id: int) -> Run:

@@ -184,6 +184,48 @@ def _store(
     tell(session, "test", id=test.id, version=test.version)
 
 
+def versions(session: Session, test_id: int, before: int | None, most: int) -> Sequence[Version]:
+    """Return the newest versions of a test, those below the number `before` if one is given."""
+    query = select(Version).filter_by(test_id=test_id).order_by(Version.number.desc()).limit(most)
+    if before is not None:
+        query = query.filter(Version.number < before)
+    return session.scalars(query).all()
+
+
+def document_of(session: Session, test_id: int, number: int) -> Document:
+    """Return a test as it was in a version; raises Missing."""
+    return Document.read(_version(session, test_id, number).body)
+
+
+def restore(
+    session: Session, test_id: int, number: int, account_id: int | None, *, base: int
+) -> Test:
+    """Make an earlier version the newest one; undo leads back. Raises Conflict or Missing."""
+    test = get(session, test_id, lock=True)
+    if base != test.version:
+        raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
+    document = document_of(session, test_id, number)
+    check_calls(session, test, document)
+    put(session, test, document, f"version {number} restored", account_id)
+    return test
+
+
+def set_baseline(session: Session, test_id: int, number: int | None) -> Test:
+    """Mark a version as the test's clean run, or none; raises Missing for the version."""
+    test = get(session, test_id, lock=True)
+    if number is not None:
+        _version(session, test_id, number)
+    test.baseline = number
+    session.flush()
+    tell(session, "test", id=test.id, version=test.version)
+    return test
+
+
+def baseline_of(session: Session, test_id: int | None) -> int | None:
+    """Return the number of a test's baseline; None when there is none or the test is gone."""
+    return session.scalar(select(Test.baseline).filter_by(id=test_id)) if test_id else None
+
+
 def can_travel(session: Session, test: Test) -> tuple[bool, bool]:
     """Tell whether there is something to undo and to redo."""
     version = _version(session, test.id, test.version)

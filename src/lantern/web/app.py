@@ -32,6 +32,7 @@ from lantern.web.views import (
     runs,
     sign_in,
     tests,
+    versions,
 )
 
 log = structlog.get_logger()
@@ -74,7 +75,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
-    for views in (sign_in, places, tests, designs, flows, elements, pages, runs, defects):
+    for views in (sign_in, places, tests, designs, flows, elements, pages, runs, defects, versions):
         app.register_api(views.api)
     live.init_app(app)
     _serve_pages(app)

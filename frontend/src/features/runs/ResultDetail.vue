@@ -11,7 +11,11 @@ import Repairs from './Repairs.vue'
 
 const VIEWPORT = { width: 1280, height: 800 }
 
-const props = defineProps<{ result: Result; defect?: Shapes['DefectLink'] }>()
+const props = defineProps<{
+  result: Result
+  defect?: Shapes['DefectLink']
+  suspects?: Shapes['StepChangeOut'][]
+}>()
 defineEmits<{ raise: [] }>()
 
 const box = computed(() => {
@@ -55,6 +59,19 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       <p class="wrap-anywhere" data-role="message">{{ result.message }}</p>
       <p v-if="result.hint" class="mt-1 text-soft">{{ result.hint }}</p>
     </div>
+    <section v-if="failed && suspects?.length" class="panel px-3 py-2 text-sm" data-role="suspects">
+      <p class="mb-1 font-semibold">Changed since the baseline, and played before this failed</p>
+      <ul>
+        <li v-for="one in suspects" :key="one.step + one.what" class="flex gap-2">
+          <span class="w-16 shrink-0 text-soft">{{ one.what }}</span>
+          <span class="font-story wrap-anywhere">
+            <template v-if="one.before && one.before !== one.after"
+              ><span class="text-soft line-through">{{ one.before }}</span> </template
+            >{{ one.after }}
+          </span>
+        </li>
+      </ul>
+    </section>
     <dl v-if="differs" class="grid grid-cols-2 gap-3">
       <div class="panel px-3 py-2">
         <dt class="text-xs text-soft">Expected</dt>

@@ -114,6 +114,10 @@ async function cancel() {
           title="Made-up values come from it: the same seed gives the same ones"
           >seed {{ run.data.value.seed }}</span
         >
+        <span :title="run.data.value.baseline ? `The baseline is version ${run.data.value.baseline}` : ''"
+          >version {{ run.data.value.version
+          }}{{ run.data.value.version === run.data.value.baseline ? ' (baseline)' : '' }}</span
+        >
         <span>by {{ run.data.value.run.author || 'the terminal' }}</span>
       </p>
       <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
@@ -211,7 +215,13 @@ async function cancel() {
             :path="`/api/live/run/${id}`"
             class="mb-3"
           />
-          <ResultDetail v-if="result" :result="result" :defect="defect" @raise="raising = true" />
+          <ResultDetail
+            v-if="result"
+            :result="result"
+            :defect="defect"
+            :suspects="run.data.value.suspects[result.step_id]"
+            @raise="raising = true"
+          />
         </section>
       </div>
       <RaiseDefect v-if="result && raising" v-model:open="raising" :result-id="result.id" />

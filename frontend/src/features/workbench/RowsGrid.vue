@@ -18,6 +18,10 @@ interface Row {
 }
 
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
+defineEmits<{ check: [] }>()
+defineExpose({
+  goTo: (row: number, column: string) => focus(Math.max(row - 1, 0), columns.value.indexOf(column)),
+})
 
 const HEIGHT = 30
 const place = ref<HTMLElement | null>(null)
@@ -188,6 +192,14 @@ async function importCsv(event: Event) {
         </form>
         <button class="button" :disabled="columns.length === 0" @click="designing = true">
           Design variations
+        </button>
+        <button
+          class="button"
+          :disabled="rows.length === 0"
+          title="Hold every value against the options and limits of its field"
+          @click="$emit('check')"
+        >
+          Check the data
         </button>
         <button v-if="ticked" class="button" @click="removeTicked">Delete {{ ticked }} ticked</button>
       </template>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, Play, ScanSearch, Square } from '@lucide/vue'
-import { computed, ref, watch } from 'vue'
+import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, ScanSearch, Square } from '@lucide/vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
-import { useCatalogue, useResults, useRun, useTest } from '@/api/queries'
+import type { Shapes } from '@/api/client'
+import { useCatalogue, useTest } from '@/api/queries'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
 import type { Verdict } from '@/features/pages/ElementEditor.vue'
 import Draft from '@/shared/Draft.vue'
@@ -15,20 +16,24 @@ import { complain, say } from '@/shared/notes'
 import CallingPanel from './CallingPanel.vue'
 import CheckPanel from './CheckPanel.vue'
 import ConstantsPanel from './ConstantsPanel.vue'
+import DataCheck from './DataCheck.vue'
 import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
 import MakeFlow from './MakeFlow.vue'
 import RowsGrid from './RowsGrid.vue'
+import RunControls from './RunControls.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
 import Stage from './Stage.vue'
 import StillPanel from './StillPanel.vue'
 import type { Act } from './StillPanel.vue'
 import Story from './Story.vue'
+import VersionsPanel from './VersionsPanel.vue'
 import { useEdits } from './useEdits'
+import { useRunning } from './useRunning'
 import type { Picked } from './useLive'
 
-type Tab = 'rows' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
+type Tab = 'rows' | 'versions' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
 
 const route = useRoute()
 const router = useRouter()
@@ -40,6 +45,7 @@ const edits = useEdits(test)
 const fixed = computed(() => !mayChange())
 
 const stage = ref<InstanceType<typeof Stage> | null>(null)
+const grid = ref<InstanceType<typeof RowsGrid> | null>(null)
 const recording = ref(false)
 const checking = ref(false)
 const paused = ref(false)
@@ -47,11 +53,6 @@ const picked = ref<Picked | null>(null)
 const chosen = ref<string[]>([])
 const tab = ref<Tab>('rows')
 const folded = ref(false)
-const which = ref<'all' | 'ticked' | 'some'>('all')
-const numbers = ref('')
-const choice = computed(() => (which.value === 'some' ? numbers.value.trim() : which.value))
-const runId = ref(0)
-const rowId = ref(0)
 const splitting = ref('')
 const splitName = ref('')
 
@@ -71,15 +72,14 @@ const tabs = computed<{ key: Tab; name: string }[]>(() => [
   { key: 'files', name: 'Files' },
   { key: 'run', name: 'Last run' },
   { key: 'settings', name: 'Limits' },
+  { key: 'versions', name: 'Versions' },
 ])
 const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
 watch(usual, (now) => (tab.value = now), { immediate: true })
 const busy = ref(false)
 
-const run = useRun(runId)
-const results = useResults(rowId)
-const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
-const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
+const running = useRunning(test, edits, () => show('run'))
+const { run, results, going, row, runId, rowId, checked, clean } = running
 const stepNow = computed(() => {
   if (playing.value) return playing.value
   return row.value?.outcome === 'running' ? row.value.current_step : ''
@@ -89,17 +89,6 @@ const shine = computed(() => {
   return chosen.value.length === 1 && !recording.value ? (step?.element ?? '') : ''
 })
 
-/** While a run is under way, follow the row that runs; then stay on the first that failed. */
-watch(
-  () => run.data.value?.rows,
-  (rows) => {
-    if (!rows) return
-    const running = rows.find((one) => one.outcome === 'running')
-    if (running) rowId.value = running.id
-    else if (!rows.some((one) => one.id === rowId.value) || !going.value)
-      rowId.value = (rows.find((one) => one.outcome === 'failed') ?? rows[0])?.id ?? 0
-  },
-)
 watch([() => stage.value, () => route.query.record], ([there, wanted]) => {
   if (there && wanted) void router.replace({ query: {} })
 })
@@ -183,35 +172,18 @@ function endChecks() {
   tab.value = usual.value
 }
 
-async function start(kind: 'try' | 'run') {
-  if (!choice.value) {
-    complain(new Error('Say which rows to run, for example 3 or 2-5.'))
-    return
-  }
-  try {
-    if (recording.value) record(false)
-    await edits.settled() // a row that was just ticked or typed has to be there
-    const made = await ask(
-      api.POST('/api/tests/{id}/runs', {
-        params: { path: { id: id.value } },
-        body: { kind, rows: choice.value },
-      }),
-    )
-    rowId.value = 0
-    runId.value = made.run.id
-    tab.value = 'run'
-    folded.value = false
-  } catch (error) {
-    complain(error)
-  }
+function show(which: Tab) {
+  tab.value = which
+  folded.value = false
 }
-async function cancel() {
-  try {
-    await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } }))
-  } catch (error) {
-    complain(error)
-  }
+async function showProblem(problem: Shapes['CellProblemOut']) {
+  checked.value = null
+  chosen.value = [problem.step]
+  show(usual.value)
+  await nextTick()
+  grid.value?.goTo(problem.row, problem.column)
 }
+
 async function split() {
   try {
     const made = await ask(
@@ -244,7 +216,6 @@ function rename(name: string) {
           @save="rename"
         />
         <span v-if="test.kind === 'flow'" class="chip shrink-0">flow</span>
-        <span class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
         <template v-if="!fixed">
           <button v-if="!recording" class="button" data-role="record" @click="record(true)">
             <Circle :size="14" /> {{ paused ? 'Resume' : 'Record' }}
@@ -280,38 +251,7 @@ function rename(name: string) {
             <ScanSearch :size="14" /> Still
           </button>
           <span class="mx-1 h-5 border-l border-line" />
-          <label v-if="test.kind === 'test'" class="flex items-center gap-1 text-sm text-soft">
-            rows
-            <select v-model="which" class="field w-auto" aria-label="Which rows to run">
-              <option value="all">all</option>
-              <option value="ticked">ticked</option>
-              <option value="some">some…</option>
-            </select>
-          </label>
-          <input
-            v-if="which === 'some'"
-            v-model="numbers"
-            class="field w-24"
-            placeholder="3 or 2-5"
-            aria-label="Numbers of the rows"
-            title="3, 2-5, 4- or 1,3,6-8"
-          />
-          <template v-if="!going">
-            <button
-              class="button"
-              data-role="try"
-              title="A quick run for yourself; only the newest is kept"
-              @click="start('try')"
-            >
-              <Play :size="14" /> Try
-            </button>
-            <button class="button button-main" data-role="run" title="A run on record" @click="start('run')">
-              <Play :size="14" /> Run
-            </button>
-          </template>
-          <button v-else class="button button-bad" data-role="cancel" @click="cancel">
-            <Square :size="14" /> Cancel
-          </button>
+          <RunControls :test="test" :going="going" @start="running.start($event)" @cancel="running.cancel" />
         </template>
       </div>
       <div
@@ -419,8 +359,24 @@ function rename(name: string) {
             <component :is="folded ? ChevronUp : ChevronDown" :size="16" />
           </button>
         </div>
+        <p
+          v-if="clean && tab === 'run' && !fixed && !folded"
+          class="flex items-center gap-2 border-b border-line bg-lit-paper px-4 py-1 text-sm text-lit-ink"
+          data-role="offer-baseline"
+        >
+          The first clean run. Mark it as the baseline, to hold later failures against what changed?
+          <button class="button ml-auto" @click="edits.setBaseline(clean.version)">Mark as baseline</button>
+          <button class="button-bare" @click="running.declined.value = clean.run.id">Not now</button>
+        </p>
         <div v-show="!folded" class="min-h-0 flex-1">
-          <RowsGrid v-if="tab === 'rows'" :test="test" :edits="edits" :fixed="fixed" />
+          <RowsGrid
+            v-if="tab === 'rows'"
+            ref="grid"
+            :test="test"
+            :edits="edits"
+            :fixed="fixed"
+            @check="running.checkData('all').catch(complain)"
+          />
           <ElementEditor
             v-else-if="tab === 'element' && element"
             :id="element"
@@ -440,6 +396,14 @@ function rename(name: string) {
             @choose="chosen = [$event]"
           />
           <CallingPanel v-else-if="tab === 'calling'" :test="test" :edits="edits" :fixed="fixed" />
+          <VersionsPanel
+            v-else-if="tab === 'versions'"
+            :test="test"
+            :edits="edits"
+            :fixed="fixed"
+            @choose="chosen = [$event]"
+            @run="running.start({ kind: 'run', rows: 'all', version: $event })"
+          />
           <FilesPanel v-else-if="tab === 'files'" :test="test.id" :fixed="fixed" />
           <SettingsPanel
             v-else-if="tab === 'settings'"
@@ -460,6 +424,14 @@ function rename(name: string) {
           </p>
         </div>
       </section>
+      <DataCheck
+        v-if="checked"
+        :found="checked.found"
+        :ahead="Boolean(checked.ahead)"
+        @close="checked = null"
+        @run="checked.ahead && running.start(checked.ahead, true)"
+        @show="showProblem"
+      />
       <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
       <Modal :open="splitting !== ''" title="New test from the part up to here" @update:open="splitting = ''">
         <form class="flex flex-col gap-3" @submit.prevent="split">

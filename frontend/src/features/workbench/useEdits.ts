@@ -76,6 +76,12 @@ export function useEdits(test: Ref<Test | undefined>) {
       inTurn((shown) =>
         ask(api.POST('/api/tests/{id}/put-back', { ...path(shown), body: { base: shown.version, step } })),
       ),
+    restore: (version: number) =>
+      inTurn((shown) =>
+        ask(api.POST('/api/tests/{id}/restore', { ...path(shown), body: { base: shown.version, version } })),
+      ),
+    setBaseline: (version: number | null) =>
+      inTurn((shown) => ask(api.PUT('/api/tests/{id}/baseline', { ...path(shown), body: { version } }))),
     rename: (name: string) =>
       inTurn((shown) => ask(api.PATCH('/api/tests/{id}', { ...path(shown), body: { name } }))),
     canUndo: computed(() => test.value?.can_undo ?? false),

@@ -6,9 +6,22 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal, get_args
 
+from lantern.core.data.table import PLAIN, Row, Trait
 from lantern.core.elements.facts import tidy
 from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.values.templates import check_name
+
+__all__ = [
+    "Document",
+    "InputKind",
+    "OnFailure",
+    "Pictures",
+    "Row",
+    "Settings",
+    "Step",
+    "Taken",
+    "Trait",
+]
 
 OnFailure = Literal["stop", "go on", "stop everything"]
 Pictures = Literal["each step", "failures", "none"]
@@ -144,38 +157,6 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Row:
-    """A row of test data: values by column, whether a person ticked it, whether it was designed."""
-
-    id: str
-    values: Mapping[str, str] = field(default_factory=dict)
-    ticked: bool = False
-    designed: bool = False
-
-    @classmethod
-    def read(cls, raw: Mapping[str, Any]) -> Row:
-        """Build a row from JSON."""
-        values = raw.get("values") or {}
-        if not isinstance(values, Mapping):
-            raise BadInput("The values of a row are columns with values.", where=str(raw.get("id")))
-        return cls(
-            id=str(raw.get("id") or ""),
-            values={str(name): str(value) for name, value in values.items()},
-            ticked=bool(raw.get("ticked", False)),
-            designed=bool(raw.get("designed", False)),
-        )
-
-    def as_json(self) -> dict[str, Any]:
-        """Return the row as an object that `read` accepts."""
-        return {
-            "id": self.id,
-            "values": dict(self.values),
-            "ticked": self.ticked,
-            "designed": self.designed,
-        }
-
-
-@dataclass(frozen=True)
 class Settings:
     """What holds for every step that does not say otherwise; `limit` is in seconds."""
 
@@ -228,6 +209,9 @@ class Document:
     """What a test or a flow consists of; `design` is how designed rows were made, {} for none.
 
     `takes` are the inputs of a flow, `gives` the names of the kept values that it hands back.
+    `traits` tells more of columns than their names; `table` is the id of the shared table from
+    which the columns and rows come, "" for rows of the test's own; `source` tells from which
+    attached file they came, {} for none.
     """
 
     steps: tuple[Step, ...] = ()
@@ -237,6 +221,9 @@ class Document:
     design: Mapping[str, Any] = field(default_factory=dict)
     takes: tuple[Taken, ...] = ()
     gives: tuple[str, ...] = ()
+    traits: Mapping[str, Trait] = field(default_factory=dict)
+    table: str = ""
+    source: Mapping[str, Any] = field(default_factory=dict)
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -249,6 +236,9 @@ class Document:
             design=dict(raw.get("design") or {}),
             takes=tuple(Taken.read(one) for one in raw.get("takes") or ()),
             gives=tuple(check_name(str(name), "output") for name in raw.get("gives") or ()),
+            traits={name: Trait.read(one) for name, one in (raw.get("traits") or {}).items()},
+            table=str(raw.get("table") or ""),
+            source=dict(raw.get("source") or {}),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -261,7 +251,14 @@ class Document:
             "design": dict(self.design),
             "takes": [vars(one) for one in self.takes],
             "gives": list(self.gives),
+            "traits": {name: one.as_json() for name, one in self.traits.items()},
+            "table": self.table,
+            "source": dict(self.source),
         }
+
+    def trait(self, column: str) -> Trait:
+        """Return what is known of a column."""
+        return self.traits.get(column, PLAIN)
 
     def step(self, step_id: str) -> Step:
         """Return the step of that id; raises Missing when it is gone."""

@@ -9,3 +9,4 @@ from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tests import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.versions import *  # noqa: F403 - all of them are meant

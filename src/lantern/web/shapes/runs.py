@@ -8,15 +8,20 @@ from pydantic import BaseModel, Field
 
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.tests import RunBrief
+from lantern.web.shapes.versions import StepChangeOut
 
 
 class RunAsk(Shape):
-    """Run a test: `rows` as core.data.choosing reads it; a `seed` makes up the same again."""
+    """Run a test: `rows` as core.data.choosing reads it; a `seed` makes up the same again.
+
+    `version` runs the test as it was then, such as its baseline.
+    """
 
     kind: Literal["try", "run"] = "run"
     rows: str = "all"
     environment: int | None = None
     seed: str = Field(default="", max_length=40)
+    version: int | None = None
 
 
 class RunsAsk(BaseModel):
@@ -63,7 +68,10 @@ class DefectLink(Shape):
 
 
 class RunOut(Shape):
-    """A run with its rows; `kept` names the result columns, in the order of the test."""
+    """A run with its rows; `kept` names the result columns, in the order of the test.
+
+    `suspects` are, by failed step, what was changed since the baseline and could be the cause.
+    """
 
     run: RunBrief
     message: str
@@ -75,6 +83,9 @@ class RunOut(Shape):
     steps: int
     rows: list[RunRowOut]
     defects: list[DefectLink]
+    version: int
+    baseline: int | None
+    suspects: dict[str, list[StepChangeOut]]
 
 
 class LookupClue(Shape):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.places import EnvironmentOut
@@ -178,6 +178,7 @@ class TestOut(Shape):
     kind: Literal["test", "flow"]
     name: str
     version: int
+    baseline: int | None
     environment: EnvironmentOut
     steps: list[StepOut]
     scenes: list[SceneOut]
@@ -240,3 +241,27 @@ class RenameAsk(Shape):
     """A new name."""
 
     name: str = Field(min_length=1, max_length=120)
+
+
+class CellProblemOut(Shape):
+    """What is wrong with a value; `row` from 1, 0 for all rows."""
+
+    row: int
+    column: str
+    step: str
+    message: str
+    hint: str
+
+
+class CheckAsk(BaseModel):
+    """Which rows to check, as core.data.choosing reads it."""
+
+    rows: str = "all"
+
+
+class DataCheck(Shape):
+    """What would fail for certain; `rows` were looked at."""
+
+    rows: int
+    problems: list[CellProblemOut]
+    more: int

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from flask import Response
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
+from lantern.core.steps.comparing import suspects
+from lantern.core.steps.model import Document
 from lantern.exchange import junit, report
 from lantern.store import defects, runs, tests
 from lantern.store.models import Result, Run, RunRow
@@ -16,6 +18,7 @@ from lantern.store.queue import enqueue_run
 from lantern.store.records import record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
+from lantern.web.views.changes import changes_out
 
 api = blueprint("runs")
 PAGE = 50
@@ -77,8 +80,12 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         if step.get("action") == "keep"
     ]
     found = {name: True for row in rows for name in row.kept}
+    baseline = tests.baseline_of(session, run.test_id)
     return shapes.RunOut(
         run=brief(run, counts),
+        version=run.test_version,
+        baseline=baseline,
+        suspects=_suspects(session, run, baseline, by_row),
         message=run.message,
         address=run.address,
         station=run.station_id or "",
@@ -96,12 +103,43 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
     )
 
 
+def _suspects(
+    session: Session, run: Run, baseline: int | None, by_row: Mapping[int, Sequence[Result]]
+) -> dict[str, list[shapes.StepChangeOut]]:
+    """Return, by failed step, what was changed since the baseline and could be the cause."""
+    if baseline is None or run.test_id is None or baseline == run.test_version:
+        return {}
+    failed = {
+        result.step_id
+        for found in by_row.values()
+        for result in found
+        if result.outcome == "failed"
+    }
+    if not failed:
+        return {}
+    before, after = tests.document_of(session, run.test_id, baseline), Document.read(run.body)
+    return {
+        step: changes_out(session, found)
+        for step in failed
+        if (found := suspects(before, after, step))
+    }
+
+
 @api.post("/tests/<int:id>/runs", operation_id="startRun", responses={200: shapes.RunOut})
 def start_run(path: shapes.ById, body: shapes.RunAsk) -> Response:
     """Queue a run of a test; a station takes it as soon as one is free."""
     with services().database.session() as session:
         test = tests.get(session, path.id)
-        run = runs.create(session, test, body.kind, body.rows, me().id, body.environment, body.seed)
+        run = runs.create(
+            session,
+            test,
+            body.kind,
+            body.rows,
+            me().id,
+            body.environment,
+            body.seed,
+            body.version,
+        )
         run.job_id = enqueue_run(services().queue, session, run.id)
         run.account = me()
         shape = run_out(session, run)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from flask import Response
 from sqlalchemy.orm import Session
 
+from lantern.core.data.checking import check_data
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Missing
@@ -27,6 +28,7 @@ from lantern.web.views.places import environment_out
 from lantern.web.views.runs import brief
 
 api = blueprint("tests")
+MOST_PROBLEMS = 200
 
 
 def _clue(clue: Clue) -> shapes.ClueOut:
@@ -72,6 +74,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         kind="flow" if test.kind == "flow" else "test",
         name=test.name,
         version=test.version,
+        baseline=test.baseline,
         environment=environment_out(test.environment, vault.names(session, test.environment_id)),
         steps=steps,
         scenes=[
@@ -238,3 +241,21 @@ def import_rows(path: shapes.ById, body: shapes.CsvAsk) -> Response:
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
         shape = test_out(session, test)
     return reply(shape)
+
+
+@api.get("/tests/<int:id>/data-check", operation_id="checkData", responses={200: shapes.DataCheck})
+def check_rows(path: shapes.ById, query: shapes.CheckAsk) -> Response:
+    """Check rows ahead of a run, against the options and limits of their fields."""
+    with services().database.session() as session:
+        document = Document.read(tests.get(session, path.id).body)
+        found = check_data(document, elements.load(session, document.element_ids()))
+        places = {place + 1 for place in runs.chosen_places(session, document, query.rows)}
+    found = [one for one in found if not one.row or one.row in places]
+    shown = found[:MOST_PROBLEMS]
+    return reply(
+        shapes.DataCheck(
+            rows=len(places),
+            problems=[shapes.CellProblemOut.model_validate(one) for one in shown],
+            more=len(found) - len(shown),
+        )
+    )

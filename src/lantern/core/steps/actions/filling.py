@@ -15,6 +15,10 @@ from lantern.core.steps.actions.base import Action, Call, Input, Perform
 
 TYPE_AHEAD = 0.8
 """Seconds after which the option is typed into a list that does not show it."""
+SETTLED = 1.5
+"""Seconds without a change after which a list that the page draws is taken to be complete."""
+NATIVE_SETTLED = 0.5
+"""The same for a list of the browser, whose options a script may still be filling in."""
 MOST_KEYS = 400
 """Most presses of an arrow key to bring a slider to a value."""
 
@@ -41,15 +45,20 @@ def _choose(call: Call) -> ask.Play[None]:
     if target.facts.tag != "select":
         yield from _choose_shown(call, target, option, start)
         return
+    offered: tuple[str, ...] = ()
+    since = start
     while True:
         chosen: ask.Chosen = yield ask.Choose(target.facts.handle, option, target.facts.frame)
         now: float = yield ask.Now()
         if chosen.done:
             return
-        if chosen.options or now - start >= call.limit:
+        if tuple(chosen.options) != offered:
+            offered, since = tuple(chosen.options), now
+        settled = bool(offered) and now - since >= NATIVE_SETTLED
+        if settled or now - start >= call.limit:
             break
         yield ask.Wait(WAIT)
-    raise _no_option(call, option, list(chosen.options))
+    raise _no_option(call, option, list(offered))
 
 
 def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.Play[None]:
@@ -59,6 +68,9 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
     typed = False
     yield ask.Mouse(target.aimed.x, target.aimed.y)
     stamp: int | None = None
+    offered: list[str] = []
+    last: list[str] = []
+    since = start
     while True:
         found, seen = yield from look_once(wanted, aim=True, after=stamp, wait=WAIT)
         stamp = seen.stamp
@@ -68,12 +80,19 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
         now: float = yield ask.Now()
         if now - start >= call.limit:
             break
+        every: ask.Seen = yield ask.Lookup(ask.Query(KINDS["option"].selector))
+        listed = [facts.text for facts in every.candidates if facts.visible]
+        if listed != last:
+            last, since = listed, now
+        offered = offered or listed
+        if offered and (typed or not is_field) and now - since >= SETTLED:
+            break  # the list stays as it is: waiting longer brings no other option
         if is_field and not typed and now - start >= TYPE_AHEAD:
             typed = True
             facts, aimed = target.facts, target.aimed
             yield ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
-    every: ask.Seen = yield ask.Lookup(ask.Query(KINDS["option"].selector))
-    raise _no_option(call, option, [facts.text for facts in every.candidates if facts.visible])
+            since = now
+    raise _no_option(call, option, offered)
 
 
 def _pressed(facts: Facts, seen: ask.Seen) -> ask.Play[bool]:

@@ -12,8 +12,10 @@ from dataclasses import replace
 from typing import Any
 
 from lantern.core.problems import Conflict, UnknownName
-from lantern.core.steps.edits import constants, settings, story, table
-from lantern.core.steps.edits.base import CALLING, SETTINGS, TABLE, Edit, NewId
+from lantern.core.steps.edits import cells, columns, constants, settings, story, table
+from lantern.core.steps.edits.base import CALLING, SETTINGS, TABLE, Edit, NewId, row_part
+from lantern.core.steps.edits.cells import AddRows, RemoveRows, SetCells, SortRows, TickRows
+from lantern.core.steps.edits.columns import AddColumn, RemoveColumn, RenameColumn, SetColumn
 from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
 from lantern.core.steps.edits.settings import SetCalling, SetSettings
 from lantern.core.steps.edits.story import (
@@ -26,11 +28,13 @@ from lantern.core.steps.edits.story import (
     ToWait,
     Wrap,
 )
-from lantern.core.steps.edits.table import RenameColumn, SetTable, WriteDesign
+from lantern.core.steps.edits.table import SetTable, WriteDesign
 from lantern.core.steps.model import Document
 from lantern.core.steps.tree import settled
 
 __all__ = [
+    "AddColumn",
+    "AddRows",
     "Change",
     "Copy",
     "Edit",
@@ -38,12 +42,18 @@ __all__ = [
     "Move",
     "NewId",
     "Remove",
+    "RemoveColumn",
+    "RemoveRows",
     "RenameColumn",
     "ReplaceConstants",
     "SetCalling",
+    "SetCells",
+    "SetColumn",
     "SetSettings",
     "SetTable",
     "Shift",
+    "SortRows",
+    "TickRows",
     "ToColumn",
     "ToWait",
     "Wrap",
@@ -55,7 +65,7 @@ __all__ = [
 
 EDITS: dict[str, type[Edit]] = {
     edit.do: edit
-    for module in (story, table, constants, settings)
+    for module in (story, table, cells, columns, constants, settings)
     for edit in module.ENTRIES
     if edit.do
 }
@@ -74,24 +84,30 @@ def read_edit(raw: Mapping[str, Any]) -> Edit:
 
 def check_fresh(edit: Edit, base: Document, current: Document) -> None:
     """Raise Conflict when what the edit touches differs between `base` and `current`."""
+    before, now = _parts(base), _parts(current)
     for thing in edit.touches():
-        if _part(base, thing) != _part(current, thing):
-            names = {TABLE: "The table", SETTINGS: "The settings", CALLING: "The inputs"}
+        if before.get(thing) != now.get(thing):
             raise Conflict(
-                f"{names.get(thing, 'That sentence')} was changed by someone else meanwhile.",
+                f"{_NAMES.get(thing.split(' ')[0], 'That sentence')} was changed by someone else "
+                "meanwhile.",
                 where=thing,
                 hint="The newest version is shown now; make your change again if it is needed.",
             )
 
 
-def _part(document: Document, thing: str) -> object:
-    if thing == TABLE:
-        return document.columns, document.rows
-    if thing == SETTINGS:
-        return document.settings
-    if thing == CALLING:
-        return document.takes, document.gives
-    return next((step for step in document.steps if step.id == thing), None)
+_NAMES = {TABLE: "The table", SETTINGS: "The settings", CALLING: "The inputs", "row": "That row"}
+
+
+def _parts(document: Document) -> dict[str, object]:
+    """Return all that an edit can touch, by name; a tick is no change of a row."""
+    rows = {row_part(row.id): row.values for row in document.rows}
+    return {
+        TABLE: (document.columns, [(row.id, row.values) for row in document.rows]),
+        SETTINGS: document.settings,
+        CALLING: (document.takes, document.gives),
+        **rows,
+        **{step.id: step for step in document.steps},
+    }
 
 
 def apply(document: Document, edit: Edit, new_id: NewId) -> Document:

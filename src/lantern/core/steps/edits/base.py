@@ -13,6 +13,12 @@ NewId = Callable[[], str]
 TABLE = "table"
 SETTINGS = "settings"
 CALLING = "calling"
+_ROW = "row "
+
+
+def row_part(row_id: str) -> str:
+    """Return the name of a row among what edits touch."""
+    return _ROW + row_id
 
 
 class Edit(ABC):
@@ -31,7 +37,7 @@ class Edit(ABC):
 
     @abstractmethod
     def touches(self) -> frozenset[str]:
-        """Return what the edit depends on: ids of steps, TABLE, SETTINGS, CALLING."""
+        """Return what the edit depends on: ids of steps, row_part(…), TABLE, SETTINGS, CALLING."""
 
     @abstractmethod
     def apply(self, document: Document, new_id: NewId) -> Document:

@@ -1,4 +1,4 @@
-"""Edits of the table."""
+"""Edits of the table as a whole; see `cells` and `columns` for parts of it."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Self
 
-from lantern.core.problems import BadInput, UnknownName
+from lantern.core.problems import BadInput
 from lantern.core.steps.edits.base import TABLE, Edit, NewId
 from lantern.core.steps.model import Document, Row
-from lantern.core.values.templates import check_name, renamed
+from lantern.core.values.templates import check_name
 
 
 @dataclass(frozen=True)
@@ -36,49 +36,6 @@ class SetTable(Edit):
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the table."""
         return with_table(document, self.columns, self.rows, new_id)
-
-
-@dataclass(frozen=True)
-class RenameColumn(Edit):
-    """Give a column another name, in the table and in every sentence that uses it."""
-
-    do = "rename column"
-    told = "column renamed"
-    column: str
-    name: str
-
-    @classmethod
-    def read(cls, raw: Mapping[str, Any]) -> Self:
-        """Build the edit from JSON; raises BadInput for the new name."""
-        return cls(str(raw.get("column") or ""), check_name(str(raw.get("name") or "").strip()))
-
-    def touches(self) -> frozenset[str]:
-        """Return the table."""
-        return frozenset({TABLE})
-
-    def apply(self, document: Document, new_id: NewId) -> Document:
-        """Return the document with the column renamed everywhere."""
-        old, new = self.column, self.name
-        if old not in document.columns:
-            raise UnknownName("column", old, document.columns)
-        if new != old and new in document.columns:
-            raise BadInput(f"There is a column named {new!r} already.", where=new)
-        steps = tuple(
-            replace(
-                step,
-                inputs={
-                    name: renamed(value, "row", old, new) for name, value in step.inputs.items()
-                },
-            )
-            for step in document.steps
-        )
-        columns = [new if name == old else name for name in document.columns]
-        rows = [
-            replace(row, values={new if n == old else n: v for n, v in row.values.items()})
-            for row in document.rows
-        ]
-        design = _renamed_design(document.design, old, new)
-        return with_table(replace(document, steps=steps, design=design), columns, rows, new_id)
 
 
 @dataclass(frozen=True)
@@ -129,16 +86,8 @@ def with_table(
         )
         for row in rows
     )
-    return replace(document, columns=tuple(columns), rows=fresh)
+    traits = {name: one for name, one in document.traits.items() if name in columns}
+    return replace(document, columns=tuple(columns), rows=fresh, traits=traits)
 
 
-def _renamed_design(design: Mapping[str, Any], old: str, new: str) -> dict[str, Any]:
-    """Return what is kept of a design with a column renamed where it stands for an input."""
-    changed = dict(design)
-    inputs = changed.get("inputs")
-    if isinstance(inputs, Mapping):
-        changed["inputs"] = {new if name == old else name: v for name, v in inputs.items()}
-    return changed
-
-
-ENTRIES: tuple[type[Edit], ...] = (SetTable, RenameColumn, WriteDesign)
+ENTRIES: tuple[type[Edit], ...] = (SetTable, WriteDesign)

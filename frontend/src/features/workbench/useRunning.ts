@@ -1,0 +1,86 @@
+import { computed, ref, watch } from 'vue'
+import type { Ref } from 'vue'
+
+import { api, ask } from '@/api/client'
+import type { Shapes, Test } from '@/api/client'
+import { useResults, useRun } from '@/api/queries'
+import { complain } from '@/shared/notes'
+
+import type { Edits } from './useEdits'
+
+/** What is to be run: which rows, where; 0 for the environment of the test. */
+export interface Asked {
+  kind: 'try' | 'run'
+  rows: string
+  environment?: number
+  version?: number
+}
+
+/** The run that was started here: starting and cancelling it, and which of its rows is looked at. */
+export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted: () => void) {
+  const runId = ref(0)
+  const rowId = ref(0)
+  const run = useRun(runId)
+  const results = useResults(rowId)
+  const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
+  const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
+
+  /** While a run is under way, follow the row that runs; then stay on the first that failed. */
+  watch(
+    () => run.data.value?.rows,
+    (rows) => {
+      if (!rows) return
+      const running = rows.find((one) => one.outcome === 'running')
+      if (running) rowId.value = running.id
+      else if (!rows.some((one) => one.id === rowId.value) || !going.value)
+        rowId.value = (rows.find((one) => one.outcome === 'failed') ?? rows[0])?.id ?? 0
+    },
+  )
+
+  /** What is wrong with the rows; `ahead` of a run with what was to be started. */
+  const checked = ref<{ found: Shapes['DataCheck']; ahead?: Asked } | null>(null)
+  async function checkData(rows: string, ahead?: Asked): Promise<boolean> {
+    const path = { id: test.value!.id }
+    const found = await ask(api.GET('/api/tests/{id}/data-check', { params: { path, query: { rows } } }))
+    if (ahead && !found.problems.length) return true
+    checked.value = { found, ahead }
+    return false
+  }
+
+  async function start(asked: Asked, sure = false) {
+    if (!test.value) return
+    try {
+      await edits.settled() // a row that was just ticked or typed has to be there
+      const rowsMatter = test.value.columns.length > 0 && !asked.version
+      if (!sure && rowsMatter && !(await checkData(asked.rows, asked))) return
+      checked.value = null
+      const { environment, version, ...rest } = asked
+      const body = { ...rest, environment: environment || null, version: version ?? null }
+      const path = { id: test.value.id }
+      const made = await ask(api.POST('/api/tests/{id}/runs', { params: { path }, body }))
+      rowId.value = 0
+      runId.value = made.run.id
+      onStarted()
+    } catch (error) {
+      complain(error)
+    }
+  }
+
+  async function cancel() {
+    try {
+      await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } }))
+    } catch (error) {
+      complain(error)
+    }
+  }
+
+  /** After the first green run on record, offer to mark what ran as the baseline. */
+  const declined = ref(0)
+  const clean = computed(() => {
+    const made = run.data.value
+    const first = made?.run.state === 'passed' && made.run.kind === 'run' && made.baseline === null
+    return first && test.value?.baseline === null && declined.value !== made.run.id ? made : null
+  })
+
+  return { runId, rowId, run, results, going, row, checked, checkData, start, cancel, declined, clean }
+}
