@@ -175,3 +175,33 @@ def test_what_weak_clues_lead_to_is_not_pressed_when_it_looks_like_another():
     assert stage.play(step("press", it, limit=0.3), elements=[it]) == "failed"
     assert "looks like another thing" in failure(stage).message
     assert not [one for one in stage.did if one[0] == "press"]
+
+
+OUTCOME = element("Price", "text", id="price")
+REFUSAL = element("Refusal", "text", id="refusal")
+
+
+@pytest.mark.parametrize(
+    ("expected", "there", "outcome"),
+    [
+        ("€ 5.40", {"Price": "€ 5.40"}, "passed"),
+        ("€ 5.40", {"Price": "€ 6.00"}, "failed"),
+        ("€ 5.40", {"Refusal": "Raku is never rushed"}, "failed"),
+        ("refused", {"Refusal": "Raku is never rushed"}, "passed"),
+        ("never rushed", {"Refusal": "Raku is never rushed"}, "passed"),
+        ("too many", {"Refusal": "Raku is never rushed"}, "failed"),
+        ("refused", {"Price": "€ 5.40"}, "failed"),
+        ("refused", {}, "failed"),
+    ],
+)
+def test_an_outcome_is_a_value_or_a_refusal(expected, there, outcome):
+    nodes = [
+        node("output", name, n, text=text, attributes={"id": name.lower()})
+        for n, (name, text) in enumerate(there.items(), 1)
+    ]
+    values = {(name, "text"): text for name, text in there.items()}
+    stage = FakeStage(*nodes, values=values)
+    check = replace(step("check outcome", OUTCOME, expected=expected), onto=REFUSAL.id)
+    assert stage.play(check, elements=[OUTCOME, REFUSAL]) == outcome
+    if outcome == "failed":
+        assert f"“{expected}” was expected" in failure(stage).message

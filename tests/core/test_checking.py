@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from lantern.core.data.checking import check_data
-from lantern.core.steps.model import Document, Row, Step
+from lantern.core.steps.model import Document, Row, Step, Trait
 from tests.core.samples import element, node
 
 
@@ -14,6 +14,7 @@ def known(key, kind, facts):
     return {key: made}
 
 
+NUMBER = Trait("number")
 CLAY = known("clay", "choice list", node("select", "Clay", options=("Stoneware", "Raku")))
 CHOOSE = Step("s1", "choose", "clay", {"option": "${row.clay}"})
 
@@ -59,6 +60,12 @@ def test_what_fits_is_no_problem():
     field = known("field", "text box", node("input", "Code", attributes=limits))
     typed = Step("s1", "type", "field", {"text": "${row.code}"})
     assert check_data(Document((typed,), ("code",), rows("code", "K-12", "")), field) == []
+
+
+def test_a_value_that_does_not_fit_the_type_of_its_column_is_named():
+    document = Document((), ("count",), rows("count", "3", "many"), traits={"count": NUMBER})
+    (found,) = check_data(document, {})
+    assert (found.row, found.step, found.column) == (2, "", "count")
 
 
 def test_what_depends_on_more_than_the_row_is_not_judged():

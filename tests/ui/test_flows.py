@@ -121,7 +121,7 @@ def test_a_constant_becomes_a_column_and_the_column_gets_another_name(lantern):
     lantern.press("Replace")
     until(lambda: "Type piece into Piece" in lantern.sentences(), "the column")
     lantern.press("Rows (1)")
-    lantern.press("Rename column piece")
+    lantern.press("Column piece")
     lantern.sees("Type “${row.piece}” into Piece")
     lantern.fill("[name=rename]", "what")
     lantern.press("Rename")

@@ -30,6 +30,7 @@ export const api = createClient<paths>({ baseUrl: '' })
 
 api.use({
   onRequest({ request }) {
+    request.headers.set('Prefer', 'return=lean') // tables are asked for by themselves
     if (request.method !== 'GET' && session.me) request.headers.set('X-CSRF-Token', session.me.csrf)
     return request
   },

@@ -10,7 +10,7 @@ interface Notice {
 function stale(notice: Notice): unknown[][] {
   switch (notice.about) {
     case 'test':
-      return [['test', notice.id], ['tests'], ['flows']]
+      return [['test', notice.id], ['tests'], ['flows'], ['tables']]
     case 'element':
       return [['test'], ['pages'], ['element', notice.id]]
     case 'files':

@@ -11,8 +11,8 @@ export function useTest(id: Ref<number>) {
   const queries = useQueryClient()
   return useQuery({
     queryKey: computed(() => ['test', id.value]),
-    queryFn: async () => {
-      const asked = id.value
+    queryFn: async ({ queryKey }) => {
+      const asked = queryKey[1] as number // the id may be another by now
       const got = await ask(api.GET('/api/tests/{id}', { params: { path: { id: asked } } }))
       // An edit may have been answered while this was under way; what is older must not replace it.
       const here = queries.getQueryData<Test>(['test', asked])
@@ -40,6 +40,8 @@ export const useRun = (id: Ref<number>) =>
   })
 
 export const useFlows = () => useQuery({ queryKey: ['flows'], queryFn: () => ask(api.GET('/api/flows')) })
+
+export const useTables = () => useQuery({ queryKey: ['tables'], queryFn: () => ask(api.GET('/api/tables')) })
 
 export const usePages = () => useQuery({ queryKey: ['pages'], queryFn: () => ask(api.GET('/api/pages')) })
 

@@ -15,6 +15,7 @@ const PLACES = [
   { to: '/tests', name: 'Tests' },
   { to: '/flows', name: 'Flows' },
   { to: '/pages', name: 'Pages' },
+  { to: '/data', name: 'Data' },
   { to: '/runs', name: 'Runs' },
   { to: '/defects', name: 'Defects' },
   { to: '/stations', name: 'Stations' },

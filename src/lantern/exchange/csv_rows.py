@@ -32,7 +32,7 @@ def read(text: str) -> tuple[list[str], list[dict[str, str]]]:
     name, a line with more values than columns, too large.
     """
     text = text.removeprefix("\ufeff")
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=_separator(text), strict=True)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator(text), strict=True)
     columns: list[str] = []
     rows: list[dict[str, str]] = []
     try:
@@ -61,7 +61,8 @@ def read(text: str) -> tuple[list[str], list[dict[str, str]]]:
     return columns, rows
 
 
-def _separator(text: str) -> str:
+def separator(text: str) -> str:
+    """Return which of , ; and tab parts the values of the first line."""
     header = text.split("\n", 1)[0]
     return max(",;\t", key=header.count)
 

@@ -19,7 +19,7 @@ from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names, masked, propose_name, resolve
-from lantern.store import calls, elements, files, pages, pictures, tests
+from lantern.store import calls, elements, files, pages, pictures, tables, tests
 from lantern.store.database import Database
 from lantern.store.models import Test
 from lantern.store.vault import Vault
@@ -171,7 +171,7 @@ class Keeper:
 
     def _names(self, session: Session, test: Test) -> Names:
         """Return what names mean while the test is being made: its first row's values."""
-        document = Document.read(test.body)
+        document = tables.filled(session, Document.read(test.body))
         row = dict(document.rows[0].values) if document.rows else {}
         secrets = self._vault.values(session, test.environment_id)
         env = {**test.environment.variables, "base_url": test.environment.address}

@@ -157,10 +157,11 @@ class SavedPage(Base):
 
 
 class Test(Base):
-    """A test, or a flow that tests call (`kind`).
+    """A test, a flow that tests call, or a table that tests share (`kind`).
 
     `version` is the number of its newest version, `body` that version's document, `baseline` the
-    number of the version that counts as its clean run.
+    number of the version that counts as its clean run, `table_version` that of the version in
+    which its table changed last.
     """
 
     __tablename__ = "tests"
@@ -171,6 +172,7 @@ class Test(Base):
             postgresql_using="gin",
             postgresql_ops={"(body -> 'steps')": "jsonb_path_ops"},
         ),
+        Index("ix_tests_table", text("(body ->> 'table')")),
     )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -180,6 +182,7 @@ class Test(Base):
     version: Mapped[int] = mapped_column(default=1)
     body: Mapped[dict[str, Any]]
     baseline: Mapped[int | None]
+    table_version: Mapped[int] = mapped_column(default=1, server_default="1")
     created_by: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any, Literal
 
@@ -16,7 +17,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import masked
-from lantern.store import calls, elements, files, tests
+from lantern.store import calls, elements, files, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
@@ -45,6 +46,7 @@ def create(
     document = Document.read(test.body)
     if version is not None:
         document = tests.document_of(session, test.id, version)
+    document = tables.filled(session, document)
     if not document.steps:
         raise BadInput("The test has no sentences yet.", hint="Record something first.")
     environment = session.get(Environment, environment_id or test.environment_id)
@@ -77,7 +79,7 @@ def create(
         environment_name=environment.name,
         environment_id=environment.id,
         address=environment.address,
-        body=document.as_json(),
+        body=replace(document, rows=()).as_json(),
         elements={key: element.as_json() for key, element in known.items()},
         files=files.digests(session, test.id),
         choice=choice,

@@ -31,6 +31,7 @@ from lantern.web.views import (
     places,
     runs,
     sign_in,
+    tables,
     tests,
     versions,
 )
@@ -75,7 +76,19 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
-    for views in (sign_in, places, tests, designs, flows, elements, pages, runs, defects, versions):
+    for views in (
+        sign_in,
+        places,
+        tests,
+        tables,
+        designs,
+        flows,
+        elements,
+        pages,
+        runs,
+        defects,
+        versions,
+    ):
         app.register_api(views.api)
     live.init_app(app)
     _serve_pages(app)

@@ -51,7 +51,12 @@ const groups = computed(() => {
     { name: 'Flows', entries: called },
   ].filter((group) => group.entries.length)
 })
-const first = computed(() => groups.value[0]?.entries.find((one) => !one.off))
+/** What Enter takes: what begins with the letters before what only has them. */
+const first = computed(() => {
+  const usable = groups.value.flatMap((group) => group.entries).filter((one) => !one.off)
+  const begun = words.value.trim().toLowerCase()
+  return usable.find((one) => one.title.toLowerCase().startsWith(begun)) ?? usable[0]
+})
 
 function begin() {
   words.value = ''

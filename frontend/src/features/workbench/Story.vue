@@ -281,8 +281,8 @@ function show(step: Step, event: MouseEvent) {
       data-role="pauses"
     >
       {{ pauses.length === 1 ? 'A fixed pause adds' : `${pauses.length} fixed pauses add` }}
-      {{ paused }} s to each row<template v-if="test.rows.length > 1"
-        >, {{ paused * test.rows.length }} s to all</template
+      {{ paused }} s to each row<template v-if="test.row_count > 1"
+        >, {{ paused * test.row_count }} s to all</template
       >.
       <button
         class="button-bare ml-auto"

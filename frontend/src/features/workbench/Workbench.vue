@@ -8,6 +8,7 @@ import type { Shapes } from '@/api/client'
 import { useCatalogue, useTest } from '@/api/queries'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
 import type { Verdict } from '@/features/pages/ElementEditor.vue'
+import RowsGrid from '@/features/tables/RowsGrid.vue'
 import Draft from '@/shared/Draft.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -20,7 +21,6 @@ import DataCheck from './DataCheck.vue'
 import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
 import MakeFlow from './MakeFlow.vue'
-import RowsGrid from './RowsGrid.vue'
 import RunControls from './RunControls.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
@@ -67,7 +67,7 @@ const flowing = ref<string[]>([])
 const tabs = computed<{ key: Tab; name: string }[]>(() => [
   test.value?.kind === 'flow'
     ? { key: 'calling', name: 'Inputs and outputs' }
-    : { key: 'rows', name: `Rows (${test.value?.rows.length ?? 0})` },
+    : { key: 'rows', name: `Rows (${test.value?.row_count ?? 0})` },
   { key: 'values', name: 'Constants' },
   { key: 'files', name: 'Files' },
   { key: 'run', name: 'Last run' },

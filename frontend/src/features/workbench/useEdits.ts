@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Ref } from 'vue'
 
 import { ApiProblem, api, ask } from '@/api/client'
-import type { Test } from '@/api/client'
+import type { Shapes, Test } from '@/api/client'
 import { complain } from '@/shared/notes'
 
 export type Edit =
@@ -12,7 +12,14 @@ export type Edit =
   | { do: 'move'; steps: string[]; after: string }
   | { do: 'copy'; steps: string[] }
   | { do: 'remove'; steps: string[] }
-  | { do: 'set table'; columns: string[]; rows: object[] }
+  | { do: 'set cells'; cells: { row: string; column: string; value: string }[] }
+  | { do: 'add rows'; rows: object[]; after: string | null }
+  | { do: 'remove rows'; rows: string[] }
+  | { do: 'tick rows'; rows: string[]; on: boolean }
+  | { do: 'sort rows'; column: string; down: boolean }
+  | { do: 'add column'; column: string }
+  | { do: 'set column'; column: string; type: string; role: string; choices: string[] }
+  | { do: 'remove column'; column: string }
   | { do: 'set settings'; fields: object }
   | { do: 'to column'; step: string; input: string; column: string }
   | { do: 'to wait'; step: string }
@@ -22,20 +29,26 @@ export type Edit =
   | { do: 'rename column'; column: string; name: string }
   | { do: 'set calling'; takes: object[]; gives: string[]; was: Record<string, string> }
 
+/** What an edit led to: the test that it was made on, and what came of it. */
+export interface Answer {
+  before: Test
+  after: Test
+}
+
 /** Changing a test: one change after the other, each made on the version that is shown. */
 export function useEdits(test: Ref<Test | undefined>) {
   const queries = useQueryClient()
   let line: Promise<unknown> = Promise.resolve()
 
-  function inTurn(work: (shown: Test) => Promise<Test>): Promise<boolean> {
-    const turn = line.then(async () => {
+  function inTurn(work: (shown: Test) => Promise<Test>): Promise<Answer | false> {
+    const turn = line.then(async (): Promise<Answer | false> => {
       const shown = test.value && queries.getQueryData<Test>(['test', test.value.id])
       if (!shown) return false
       try {
         const changed = await work(shown)
         const newest = queries.getQueryData<Test>(['test', shown.id])
         if (!newest || newest.version <= changed.version) queries.setQueryData(['test', shown.id], changed)
-        return true
+        return { before: shown, after: changed }
       } catch (error) {
         complain(error)
         if (error instanceof ApiProblem && error.status !== 422)
@@ -68,10 +81,19 @@ export function useEdits(test: Ref<Test | undefined>) {
       inTurn((shown) =>
         ask(api.POST('/api/tests/{id}/redo', { ...path(shown), body: { base: shown.version } })),
       ),
-    importRows: (text: string) =>
+    share: (name: string) =>
       inTurn((shown) =>
-        ask(api.POST('/api/tests/{id}/rows.csv', { ...path(shown), body: { base: shown.version, text } })),
+        ask(api.POST('/api/tests/{id}/share', { ...path(shown), body: { base: shown.version, name } })),
       ),
+    useShared: (table: number | null) =>
+      inTurn((shown) =>
+        ask(api.PUT('/api/tests/{id}/shared', { ...path(shown), body: { base: shown.version, table } })),
+      ),
+    takeIn: (asked: Omit<Shapes['TakeInAsk'], 'base' | 'write'>) =>
+      inTurn(async (shown) => {
+        const body = { ...asked, base: shown.version, write: true }
+        return (await ask(api.POST('/api/tests/{id}/take-in', { ...path(shown), body }))).test!
+      }),
     putBack: (step: string) =>
       inTurn((shown) =>
         ask(api.POST('/api/tests/{id}/put-back', { ...path(shown), body: { base: shown.version, step } })),

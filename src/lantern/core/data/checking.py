@@ -18,7 +18,10 @@ from lantern.core.values.templates import Names, places, resolve
 
 @dataclass(frozen=True)
 class CellProblem:
-    """What is wrong with a value; `row` is the row's number from 1, 0 for all of them."""
+    """What is wrong with a value; `row` is the row's number from 1, 0 for all of them.
+
+    `step` is the one that would fail, "" where the value does not fit its column.
+    """
 
     row: int
     column: str
@@ -32,7 +35,7 @@ def check_data(document: Document, elements: Mapping[str, Element]) -> list[Cell
 
     Only values that depend on nothing but the row can be checked ahead.
     """
-    found: list[CellProblem] = []
+    found = list(_of_types(document))
     for step in document.steps:
         for name, template in step.inputs.items() if step.enabled else ():
             columns = _columns(template)
@@ -51,6 +54,16 @@ def check_data(document: Document, elements: Mapping[str, Element]) -> list[Cell
                 fits = partial(check, element=element, seen=element.seen)
                 found += _rows(document, step, template, columns[0], fits)
     return sorted(found, key=lambda one: one.row)
+
+
+def _of_types(document: Document) -> Iterator[CellProblem]:
+    """Yield what does not fit the type of its column; `step` is empty."""
+    for column in document.columns:
+        trait = document.trait(column)
+        for number, row in enumerate(document.rows, 1):
+            message, hint = trait.problem(row.values.get(column, ""))
+            if message:
+                yield CellProblem(number, column, "", message, hint)
 
 
 def _columns(template: str) -> list[str] | None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 from itertools import combinations
 
 from lantern.core.elements.clues import POSITION, Clue, matching
@@ -172,11 +173,15 @@ def _is_figure(text: str) -> bool:
 def _cheapest(
     options: Sequence[tuple[Clue, float]], others: Sequence[Facts]
 ) -> tuple[Clue, ...] | None:
-    """Return the cheapest set that no rival satisfies; sets of rivals are bits of an integer."""
-    holders = {
-        clue: sum(1 << bit for bit, facts in enumerate(others) if clue.holds(facts))
-        for clue, _cost in options
-    }
+    """Return the cheapest set that no rival satisfies; sets of rivals are bits of an integer.
+
+    Who satisfies a clue is found out when it is first needed: most dear ones never are.
+    """
+
+    @cache
+    def holders(clue: Clue) -> int:
+        return sum(1 << bit for bit, facts in enumerate(others) if clue.holds(facts))
+
     sets = sorted(
         (
             (sum(cost for _clue, cost in chosen), size, [clue for clue, _cost in chosen])
@@ -191,7 +196,9 @@ def _cheapest(
             break
         shared = -1
         for clue in clues:
-            shared &= holders[clue]
+            shared &= holders(clue)
+            if not shared:
+                break
         if not shared or not others:
             return tuple(clues)
     return None

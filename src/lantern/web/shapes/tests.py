@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.places import EnvironmentOut
+from lantern.web.shapes.tables import RowOut, TakenColumn
 
 
 class PartOut(Shape):
@@ -117,15 +118,6 @@ class ElementOut(Shape):
     options: list[str]
 
 
-class RowOut(Shape):
-    """A row of test data."""
-
-    id: str
-    values: dict[str, str]
-    ticked: bool
-    designed: bool
-
-
 class SettingsOut(Shape):
     """What holds for every step that does not say otherwise; `limit` in seconds."""
 
@@ -171,11 +163,23 @@ class TestList(Shape):
     tests: list[TestBrief]
 
 
-class TestOut(Shape):
-    """A test or a flow in full."""
+class SharedOut(Shape):
+    """The shared table from which a test takes its rows."""
 
     id: int
-    kind: Literal["test", "flow"]
+    name: str
+
+
+class TestOut(Shape):
+    """A test, a flow or a shared table in full.
+
+    `rows` is null where the request prefers a lean answer (`Prefer: return=lean`); the table can
+    be asked for by itself, and has changed when `table_version` has. `shared` is the table that
+    other tests may use as well.
+    """
+
+    id: int
+    kind: Literal["test", "flow", "table"]
     name: str
     version: int
     baseline: int | None
@@ -184,7 +188,11 @@ class TestOut(Shape):
     scenes: list[SceneOut]
     elements: list[ElementOut]
     columns: list[str]
-    rows: list[RowOut]
+    rows: list[RowOut] | None
+    row_count: int
+    ticked: int
+    table_version: int
+    shared: SharedOut | None
     settings: SettingsOut
     design: dict[str, Any]
     constants: list[ConstantOut]
@@ -200,7 +208,7 @@ class NewTest(Shape):
 
     name: str
     environment: int
-    kind: Literal["test", "flow"] = "test"
+    kind: Literal["test", "flow", "table"] = "test"
 
 
 class TestChange(Shape):
@@ -230,38 +238,22 @@ class TravelAsk(Shape):
     base: int
 
 
-class CsvAsk(Shape):
-    """Rows as CSV text, to replace the table of version `base`."""
-
-    base: int
-    text: str = Field(max_length=20_000_000)
-
-
 class RenameAsk(Shape):
     """A new name."""
 
     name: str = Field(min_length=1, max_length=120)
 
 
-class CellProblemOut(Shape):
-    """What is wrong with a value; `row` from 1, 0 for all rows."""
+class TakeInOut(Shape):
+    """What is in a spreadsheet, and what taking it in would change; its first rows."""
 
-    row: int
-    column: str
-    step: str
-    message: str
-    hint: str
-
-
-class CheckAsk(BaseModel):
-    """Which rows to check, as core.data.choosing reads it."""
-
-    rows: str = "all"
-
-
-class DataCheck(Shape):
-    """What would fail for certain; `rows` were looked at."""
-
-    rows: int
-    problems: list[CellProblemOut]
-    more: int
+    sheets: list[str]
+    sheet: str
+    header: int
+    columns: list[TakenColumn]
+    rows: list[dict[str, str]]
+    count: int
+    added: int
+    changed: int
+    removed: int
+    test: TestOut | None = None

@@ -1,25 +1,24 @@
-"""Tests: their list, their document, edits, rows as CSV."""
+"""Tests: their list, their document, edits."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Literal, cast
 
-from flask import Response
+from flask import Response, request
 from sqlalchemy.orm import Session
 
-from lantern.core.data.checking import check_data
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Missing
 from lantern.core.steps.constants import constants
 from lantern.core.steps.defaults import effective
-from lantern.core.steps.edits import SetCalling, SetTable, read_edit
-from lantern.core.steps.model import Document, Row
+from lantern.core.steps.edits import SetCalling, read_edit
+from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
-from lantern.exchange import csv_rows
-from lantern.store import calls, elements, flows, models, runs, tests, vault
+from lantern.store import calls, elements, flows, models, runs, tables, tests, vault
 from lantern.store.database import tell
 from lantern.store.models import Run, Test
 from lantern.web import shapes
@@ -28,7 +27,7 @@ from lantern.web.views.places import environment_out
 from lantern.web.views.runs import brief
 
 api = blueprint("tests")
-MOST_PROBLEMS = 200
+Kind = Literal["test", "flow", "table"]
 
 
 def _clue(clue: Clue) -> shapes.ClueOut:
@@ -50,9 +49,15 @@ def element_out(element: Element) -> shapes.ElementOut:
     )
 
 
+def _lean() -> bool:
+    """Tell whether the request prefers an answer without rows (RFC 7240)."""
+    return "return=lean" in request.headers.get("Prefer", "")
+
+
 def test_out(session: Session, test: Test) -> shapes.TestOut:
-    """Return a test's shape, in full."""
-    document = Document.read(test.body)
+    """Return a test's shape, in full, or without its rows where a lean answer is preferred."""
+    owner = tables.owner(session, test)
+    document = tables.filled(session, Document.read(test.body))
     known = elements.load(session, document.element_ids())
     called = calls.load(session, document.flow_ids())
     names = {key: flow.name for key, flow in called.items()}
@@ -71,7 +76,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
     ]
     return shapes.TestOut(
         id=test.id,
-        kind="flow" if test.kind == "flow" else "test",
+        kind=cast(Kind, test.kind),
         name=test.name,
         version=test.version,
         baseline=test.baseline,
@@ -83,7 +88,11 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         ],
         elements=[element_out(element) for element in known.values()],
         columns=list(document.columns),
-        rows=[shapes.RowOut.model_validate(row) for row in document.rows],
+        rows=None if _lean() else [shapes.RowOut.model_validate(row) for row in document.rows],
+        row_count=len(document.rows),
+        ticked=sum(row.ticked for row in document.rows),
+        table_version=owner.table_version,
+        shared=None if owner is test else shapes.SharedOut(id=owner.id, name=owner.name),
         settings=shapes.SettingsOut.model_validate(document.settings),
         design=dict(document.design),
         constants=_constants(document, known, {step.id: step.sentence for step in steps}),
@@ -219,43 +228,3 @@ def redo(path: shapes.ById, body: shapes.TravelAsk) -> Response:
     with services().database.session() as session:
         shape = test_out(session, tests.redo(session, path.id, me().id, base=body.base))
     return reply(shape)
-
-
-@api.get("/tests/<int:id>/rows.csv", operation_id="exportRows", responses={200: None})
-def export_rows(path: shapes.ById) -> Response:
-    """Return the rows as CSV."""
-    with services().database.session() as session:
-        test = tests.get(session, path.id)
-    document = Document.read(test.body)
-    text = csv_rows.write(document.columns, [row.values for row in document.rows])
-    headers = {"Content-Disposition": f'attachment; filename="test-{test.id}-rows.csv"'}
-    return Response(text, mimetype="text/csv", headers=headers)
-
-
-@api.post("/tests/<int:id>/rows.csv", operation_id="importRows", responses={200: shapes.TestOut})
-def import_rows(path: shapes.ById, body: shapes.CsvAsk) -> Response:
-    """Replace the table by the rows of a CSV text; all or nothing."""
-    columns, values = csv_rows.read(body.text)
-    edit = SetTable(tuple(columns), tuple(Row("", row) for row in values))
-    with services().database.session() as session:
-        test = tests.edit(session, path.id, edit, me().id, base=body.base)
-        shape = test_out(session, test)
-    return reply(shape)
-
-
-@api.get("/tests/<int:id>/data-check", operation_id="checkData", responses={200: shapes.DataCheck})
-def check_rows(path: shapes.ById, query: shapes.CheckAsk) -> Response:
-    """Check rows ahead of a run, against the options and limits of their fields."""
-    with services().database.session() as session:
-        document = Document.read(tests.get(session, path.id).body)
-        found = check_data(document, elements.load(session, document.element_ids()))
-        places = {place + 1 for place in runs.chosen_places(session, document, query.rows)}
-    found = [one for one in found if not one.row or one.row in places]
-    shown = found[:MOST_PROBLEMS]
-    return reply(
-        shapes.DataCheck(
-            rows=len(places),
-            problems=[shapes.CellProblemOut.model_validate(one) for one in shown],
-            more=len(found) - len(shown),
-        )
-    )

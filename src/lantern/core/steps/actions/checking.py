@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from lantern.core.data.table import REFUSED
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import tidy
 from lantern.core.engine import requests as ask
@@ -91,6 +92,41 @@ def _of_table(text: str, work: Callable[[Table, str], str], of_what: str) -> str
         return f"({error.message})"
 
 
+def _check_outcome(call: Call) -> ask.Play[None]:
+    """Wait for the value that is expected, or for the refusal that is."""
+    wanted = call.inputs["expected"]
+    call.evidence.expected = wanted
+    start: float = yield ask.Now()
+    value = said = None
+    while True:
+        now: float = yield ask.Now()
+        value, stamp = yield from observe(call, call.target(), "text", None)
+        said, _ = yield from _words_of(call.onto, stamp)
+        call.evidence.found = said or value or "neither"
+        refused = said is not None and (wanted == REFUSED or tidy(wanted) in said)
+        if refused or (value is not None and compare(value, "is", wanted) and said is None):
+            yield from call.picture()
+            return
+        if now - start >= call.limit:
+            break
+    shown = f"refused it: “{said}”" if said else f"showed “{value}”" if value else "showed neither"
+    raise StepFailed(
+        "check differed",
+        f"“{wanted}” was expected, but the page {shown}.",
+        expected=wanted,
+        found=call.evidence.found,
+    )
+
+
+def _words_of(element: Element | None, stamp: int) -> ask.Play[tuple[str | None, int]]:
+    """Read what a shown element says; None when it is not there."""
+    if element is None:
+        raise StepFailed("bad value", "This sentence needs a second element.")
+    found, seen = yield from look_once(element, aim=False, after=stamp, wait=WAIT)
+    shown = [facts for facts in found if facts.visible]
+    return (tidy(shown[0].text) if shown else None), seen.stamp
+
+
 ENTRIES = (
     Action(
         "check",
@@ -103,5 +139,15 @@ ENTRIES = (
             Input("expected"),
         ),
         help="Waits until the property is as expected, up to the time limit.",
+    ),
+    Action(
+        "check outcome",
+        "Check the outcome",
+        "Check that {element} is {expected} or that {onto} says so",
+        _check_outcome,
+        (Input("expected", default=REFUSED),),
+        onto=True,
+        help="For rows of which some are refused: expects a value, words of the refusal, or "
+        f"just “{REFUSED}”.",
     ),
 )

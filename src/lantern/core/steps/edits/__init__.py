@@ -28,7 +28,7 @@ from lantern.core.steps.edits.story import (
     ToWait,
     Wrap,
 )
-from lantern.core.steps.edits.table import SetTable, WriteDesign
+from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign
 from lantern.core.steps.model import Document
 from lantern.core.steps.tree import settled
 
@@ -53,6 +53,7 @@ __all__ = [
     "SetTable",
     "Shift",
     "SortRows",
+    "TakeTable",
     "TickRows",
     "ToColumn",
     "ToWait",

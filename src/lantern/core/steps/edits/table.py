@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Self
 
+from lantern.core.data.table import Trait
+from lantern.core.data.taking import Merge
 from lantern.core.problems import BadInput
 from lantern.core.steps.edits.base import TABLE, Edit, NewId
 from lantern.core.steps.model import Document, Row
@@ -36,6 +38,25 @@ class SetTable(Edit):
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the table."""
         return with_table(document, self.columns, self.rows, new_id)
+
+
+@dataclass(frozen=True)
+class TakeTable(Edit):
+    """Put a table that was taken out of a file in the place of what there is."""
+
+    told = "table taken in"
+    merged: Merge
+    traits: Mapping[str, Trait]
+    source: Mapping[str, Any]
+
+    def touches(self) -> frozenset[str]:
+        """Return the table."""
+        return frozenset({TABLE})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the table."""
+        described = replace(document, traits=dict(self.traits), source=dict(self.source))
+        return with_table(described, self.merged.columns, self.merged.rows, new_id)
 
 
 @dataclass(frozen=True)
@@ -90,4 +111,4 @@ def with_table(
     return replace(document, columns=tuple(columns), rows=fresh, traits=traits)
 
 
-ENTRIES: tuple[type[Edit], ...] = (SetTable, WriteDesign)
+ENTRIES: tuple[type[Edit], ...] = (SetTable, TakeTable, WriteDesign)

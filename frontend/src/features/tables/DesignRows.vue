@@ -8,7 +8,7 @@ import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { say } from '@/shared/notes'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/workbench/useEdits'
 
 /** Few rows that bring the values of the columns together: asked for, looked at, then written. */
 const props = defineProps<{ test: Test; edits: Edits }>()
@@ -68,7 +68,7 @@ async function design(write: boolean) {
     which.value = 'rows'
     if (!write || !made.value.test) return
     queries.setQueryData(['test', props.test.id], made.value.test)
-    say(`The table has ${made.value.test.rows.length} rows now.`, () => void props.edits.undo())
+    say(`The table has ${made.value.test.row_count} rows now.`, () => void props.edits.undo())
     open.value = false
   } catch (error) {
     trouble.value = error

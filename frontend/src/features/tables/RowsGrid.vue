@@ -1,0 +1,297 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
+
+import type { Test } from '@/api/client'
+import { useTest } from '@/api/queries'
+import { useEdits } from '@/features/workbench/useEdits'
+import type { Edits } from '@/features/workbench/useEdits'
+import { complain, say } from '@/shared/notes'
+
+import ColumnHead from './ColumnHead.vue'
+import TableTools from './TableTools.vue'
+import { cellsOf } from './pasting'
+import { useSelection } from './useSelection'
+import { useTable } from './useTable'
+import type { Row } from './useTable'
+
+/** The rows of a test, of its own or shared: typed, pasted, filled down, filtered. */
+const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
+defineEmits<{ check: [] }>()
+defineExpose({ goTo })
+
+const HEIGHT = 30
+const place = ref<HTMLElement | null>(null)
+const words = ref('')
+
+/** The document that the rows are kept in. */
+const shared = useTest(computed(() => props.test.shared?.id ?? props.test.id))
+const owner = computed(() => shared.data.value ?? props.test)
+const ownEdits = useEdits(owner)
+const edits = computed(() => (props.test.shared ? ownEdits : props.edits))
+const table = useTable(owner, {
+  ...props.edits,
+  edit: (edit) => edits.value.edit(edit),
+})
+const { rows, columns } = table
+
+/** Places of the rows that the filter leaves. */
+const view = computed(() => {
+  const wanted = words.value.trim().toLowerCase()
+  const places = rows.value.map((_, at) => at)
+  if (!wanted) return places
+  return places.filter((at) =>
+    Object.values(rows.value[at]!.values).some((value) => value.toLowerCase().includes(wanted)),
+  )
+})
+const shown = useVirtualizer(
+  computed(() => ({
+    count: view.value.length,
+    getScrollElement: () => place.value,
+    estimateSize: () => HEIGHT,
+    overscan: 8,
+  })),
+)
+const names = computed(() => columns.value.map((column) => column.name))
+const ticked = computed(() => rows.value.filter((row) => row.ticked))
+const selection = useSelection(
+  toRef(() => view.value.length),
+  toRef(() => names.value.length),
+)
+
+/** What is being typed into a cell; a change that comes in meanwhile must not wipe it out. */
+const draft = ref({ row: '', column: '', text: '' })
+const isDraft = (row: Row, column: string) => draft.value.row === row.id && draft.value.column === column
+const textIn = (row: Row, column: string) =>
+  isDraft(row, column) ? draft.value.text : (row.values[column] ?? '')
+
+function type(row: Row, column: string, event: Event) {
+  draft.value = { row: row.id, column, text: (event.target as HTMLInputElement).value }
+}
+function settle(row: Row, column: string) {
+  if (!isDraft(row, column)) return
+  const { text } = draft.value
+  draft.value = { row: '', column: '', text: '' }
+  if (text !== row.values[column]) void table.setCells([{ row, column, value: text }])
+}
+
+function focus(at: number, column: number) {
+  shown.value.scrollToIndex(at)
+  void nextTick(() => place.value?.querySelector<HTMLElement>(`[data-at="${at}:${column}"]`)?.focus())
+}
+function goTo(row: number, column: string) {
+  words.value = ''
+  void nextTick(() => focus(Math.max(row - 1, 0), Math.max(names.value.indexOf(column), 0)))
+}
+
+async function addRow() {
+  words.value = ''
+  const last = rows.value.length
+  if (await table.addRows([table.empty()])) await nextTick(() => focus(last, 0))
+}
+async function removeRows() {
+  const gone = ticked.value
+  if (await table.removeRows(gone))
+    say(
+      `${gone.length} ${gone.length === 1 ? 'row was' : 'rows were'} deleted.`,
+      () => void edits.value.undo(),
+    )
+}
+
+/** The chosen cells as rows of [row, column] in the order they are seen. */
+const chosenCells = () =>
+  selection
+    .cells()
+    .map((line) => line.map(([at, c]) => [rows.value[view.value[at]!]!, names.value[c]!] as const))
+
+/** Fill the first of the chosen rows down over the others; from one cell, down to the end. */
+function fillDown() {
+  if (!selection.head.value) {
+    complain(new Error('Choose a cell first; its value goes into the cells below it.'))
+    return
+  }
+  selection.toEndIfOne()
+  const [first, ...rest] = chosenCells()
+  const cells = rest.flatMap((line) =>
+    line.map(([row, column], n) => ({ row, column, value: textIn(first![n]![0], column) })),
+  )
+  if (cells.length)
+    void table
+      .setCells(cells)
+      .then((done) => done && say(`${cells.length} cells were filled.`, () => void edits.value.undo()))
+}
+function clear() {
+  const cells = chosenCells().flatMap((line) => line.map(([row, column]) => ({ row, column, value: '' })))
+  void table.setCells(cells)
+}
+
+function onKey(event: KeyboardEvent, at: number, column: number) {
+  const step = { ArrowDown: [1, 0], Enter: [1, 0], ArrowUp: [-1, 0] }[event.key] as
+    [number, number] | undefined
+  const sideways = event.shiftKey && { ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key]
+  const by = step ?? (sideways as [number, number] | undefined)
+  if (by && event.shiftKey && event.key !== 'Enter') selection.extend(by[0], by[1])
+  else if (by) focus(Math.min(Math.max(at + by[0], 0), view.value.length - 1), column)
+  else if (event.key === 'Escape') draft.value = { row: '', column: '', text: '' }
+  else if (event.key === 'Delete' && selection.many.value) clear()
+  else return
+  event.preventDefault()
+}
+function onFocus(at: number, column: number) {
+  selection.start(at, column)
+}
+function onDown(event: MouseEvent, at: number, column: number) {
+  if (!event.shiftKey || !selection.head.value) return
+  event.preventDefault()
+  selection.stretch(at, column)
+}
+function onCopy(event: ClipboardEvent) {
+  if (!selection.many.value) return
+  event.preventDefault()
+  const quoted = (text: string) => (/[\t\n"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
+  const text = chosenCells().map((line) =>
+    line.map(([row, column]) => quoted(textIn(row, column))).join('\t'),
+  )
+  event.clipboardData?.setData('text/plain', text.join('\n'))
+}
+
+/** A block from a spreadsheet goes over the cells from here on; rows are added as needed. */
+async function onPaste(event: ClipboardEvent, at: number, column: number) {
+  const block = cellsOf(event.clipboardData?.getData('text/plain') ?? '')
+  if (block.length === 1 && block[0]!.length === 1) return
+  event.preventDefault()
+  const width = Math.max(...block.map((line) => line.length))
+  if (column + width > names.value.length) {
+    complain(
+      new Error(
+        `The block has ${width} columns, but from here on there are ${names.value.length - column}. Add columns first.`,
+      ),
+    )
+    return
+  }
+  const there = view.value.slice(at, at + block.length).map((one) => rows.value[one]!)
+  const values = (line: string[]) => line.map((value, n) => [names.value[column + n]!, value] as const)
+  const cells = there.flatMap((row, n) =>
+    values(block[n]!).map(([name, value]) => ({ row, column: name, value })),
+  )
+  const fresh = block.slice(there.length).map((line) => table.empty(Object.fromEntries(values(line))))
+  const pasted = [cells.length ? table.setCells(cells) : true, fresh.length ? table.addRows(fresh) : true]
+  if ((await Promise.all(pasted)).every(Boolean)) say(`${block.length} rows were pasted.`)
+}
+
+const tickAll = (event: Event) =>
+  table.tick(
+    view.value.map((at) => rows.value[at]!),
+    (event.target as HTMLInputElement).checked,
+  )
+watch(words, () => shown.value.scrollToIndex(0))
+</script>
+
+<template>
+  <div class="flex h-full min-h-0 flex-col" data-role="rows">
+    <TableTools
+      v-model:words="words"
+      :test="test"
+      :owner="owner"
+      :edits="props.edits"
+      :owner-edits="edits"
+      :table="table"
+      :fixed="fixed"
+      :ticked="ticked.length"
+      :left="view.length"
+      @add-row="addRow"
+      @fill-down="fillDown"
+      @remove-ticked="removeRows"
+      @check="$emit('check')"
+    />
+    <p v-if="table.loaded.value && columns.length === 0" class="px-3 py-2 text-soft">
+      No data yet. Press a value in a sentence and replace it by a column, take in a spreadsheet, or add a
+      column above.
+    </p>
+    <div v-else ref="place" class="min-h-0 flex-1 overflow-auto border-t border-line" @copy="onCopy">
+      <table class="border-collapse text-sm">
+        <thead class="sticky top-0 z-10 bg-sunk">
+          <tr>
+            <th class="w-16 px-2 py-1 text-left">
+              <input
+                type="checkbox"
+                :checked="ticked.length === rows.length && ticked.length > 0"
+                :disabled="fixed"
+                aria-label="Tick all rows"
+                @change="tickAll"
+              />
+            </th>
+            <th
+              v-for="column in columns"
+              :key="column.name"
+              class="min-w-36 border-l border-line px-2 py-1 text-left text-xs font-semibold"
+            >
+              <ColumnHead :column="column" :table="table" :test="test" :fixed="fixed" />
+              <datalist v-if="column.choices.length" :id="`choices of ${column.name}`">
+                <option v-for="one in column.choices" :key="one">{{ one }}</option>
+              </datalist>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-if="shown.getVirtualItems()[0]"
+            :style="{ height: `${shown.getVirtualItems()[0]!.start}px` }"
+            aria-hidden="true"
+          >
+            <td />
+          </tr>
+          <template v-for="item in shown.getVirtualItems()" :key="rows[view[item.index]!]?.id">
+            <tr
+              v-for="row in [rows[view[item.index]!]!].filter(Boolean)"
+              :key="row.id"
+              class="h-[30px] border-t border-line"
+              data-role="data-row"
+            >
+              <td class="px-2 whitespace-nowrap text-soft">
+                <input
+                  :checked="row.ticked"
+                  type="checkbox"
+                  :disabled="fixed"
+                  :aria-label="`Tick row ${view[item.index]! + 1}`"
+                  @change="table.tick([row], ($event.target as HTMLInputElement).checked)"
+                />
+                {{ view[item.index]! + 1 }}
+                <span v-if="row.designed" title="Designed" aria-label="designed">◇</span>
+              </td>
+              <td
+                v-for="(name, column) in names"
+                :key="name"
+                class="border-l border-line p-0"
+                :class="selection.many.value && selection.has(item.index, column) && 'bg-lit-paper'"
+              >
+                <input
+                  class="w-full bg-transparent px-2 py-1"
+                  :value="textIn(row, name)"
+                  :readonly="fixed"
+                  :list="table.byName.value.get(name)?.choices.length ? `choices of ${name}` : undefined"
+                  :data-cell="`${view[item.index]}:${column}`"
+                  :data-at="`${item.index}:${column}`"
+                  :aria-label="`${name} of row ${view[item.index]! + 1}`"
+                  @input="type(row, name, $event)"
+                  @focus="onFocus(item.index, column)"
+                  @blur="settle(row, name)"
+                  @mousedown="onDown($event, item.index, column)"
+                  @keydown="onKey($event, item.index, column)"
+                  @paste="onPaste($event, item.index, column)"
+                />
+              </td>
+            </tr>
+          </template>
+          <tr
+            :style="{ height: `${shown.getTotalSize() - (shown.getVirtualItems().at(-1)?.end ?? 0)}px` }"
+            aria-hidden="true"
+          >
+            <td />
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="words && view.length === 0" class="px-3 py-2 text-soft">No row has these letters.</p>
+    </div>
+  </div>
+</template>

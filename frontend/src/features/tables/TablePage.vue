@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+
+import { mayChange } from '@/api/client'
+import { useTables, useTest } from '@/api/queries'
+import { useEdits } from '@/features/workbench/useEdits'
+import Draft from '@/shared/Draft.vue'
+import Trouble from '@/shared/Trouble.vue'
+
+import RowsGrid from './RowsGrid.vue'
+
+/** A shared table by itself. */
+const route = useRoute()
+const query = useTest(computed(() => Number(route.params.id)))
+const table = computed(() => query.data.value)
+const edits = useEdits(table)
+const tables = useTables()
+const usedBy = computed(
+  () => tables.data.value?.tables.find((one) => one.id === table.value?.id)?.used_by ?? [],
+)
+</script>
+
+<template>
+  <div class="flex h-full flex-col">
+    <Trouble :error="query.error.value" class="m-4" />
+    <template v-if="table">
+      <div class="flex items-center gap-3 border-b border-line bg-sheet px-4 py-2">
+        <RouterLink to="/data" class="text-soft hover:underline">Data</RouterLink>
+        <Draft
+          class="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
+          :value="table.name"
+          :disabled="!mayChange()"
+          aria-label="Name of the table"
+          @save="edits.rename($event)"
+        />
+        <span class="text-sm text-soft">{{
+          usedBy.length ? `used by ${usedBy.join(', ')}` : 'no test uses it yet'
+        }}</span>
+      </div>
+      <RowsGrid class="min-h-0 flex-1" :test="table" :edits="edits" :fixed="!mayChange()" />
+    </template>
+  </div>
+</template>

@@ -1,0 +1,114 @@
+import { computed, nextTick, ref, shallowRef, triggerRef, watch } from 'vue'
+import type { Ref } from 'vue'
+
+import { api, ask } from '@/api/client'
+import type { Shapes, Test } from '@/api/client'
+import type { Edit, Edits } from '@/features/workbench/useEdits'
+import { complain } from '@/shared/notes'
+
+export type Row = Shapes['RowOut']
+export type Column = Shapes['ColumnOut']
+
+const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12)
+
+/**
+ * The table of `owner`: changed here at once and sent after. What others change meanwhile is taken
+ * over as soon as nothing of our own is under way; what conflicts is shown as it is on the server.
+ */
+export function useTable(owner: Ref<Test>, edits: Edits) {
+  const columns = shallowRef<Column[]>([])
+  const rows = shallowRef<Row[]>([])
+  const source = ref<Record<string, string>>({})
+  const loaded = ref(false)
+  let known = 0
+  let waiting = 0
+  let stale = false
+
+  async function load() {
+    try {
+      const id = owner.value.id
+      const got = await ask(api.GET('/api/tests/{id}/table', { params: { path: { id } } }))
+      if (waiting) stale = true
+      else {
+        columns.value = got.columns
+        rows.value = got.rows
+        source.value = got.source
+        known = got.table_version
+        loaded.value = true
+      }
+    } catch (error) {
+      complain(error)
+    }
+  }
+  watch(
+    [() => owner.value.id, () => owner.value.table_version],
+    ([, now]) => {
+      if (!waiting && now !== known) void load()
+    },
+    { immediate: true },
+  )
+
+  async function change(edit: Edit, here?: () => void): Promise<boolean> {
+    here?.()
+    triggerRef(rows)
+    triggerRef(columns)
+    waiting += 1
+    const answer = await edits.edit(edit)
+    const own = answer && answer.before.table_version === known
+    if (own && answer.after.version === answer.before.version + 1) known = answer.after.table_version
+    else stale = true
+    waiting -= 1
+    await nextTick() // the newest version comes in with the next rendering
+    if (!waiting && (stale || !here || owner.value.table_version !== known)) {
+      stale = false
+      await load()
+    }
+    return Boolean(answer)
+  }
+
+  const byName = computed(() => new Map(columns.value.map((column) => [column.name, column])))
+  const empty = (values: Record<string, string> = {}): Row => ({
+    id: newId(),
+    values: { ...Object.fromEntries(columns.value.map(({ name }) => [name, ''])), ...values },
+    ticked: false,
+    designed: false,
+  })
+
+  return {
+    columns,
+    rows,
+    source,
+    loaded,
+    byName,
+    empty,
+    setCells: (cells: { row: Row; column: string; value: string }[]) =>
+      change({ do: 'set cells', cells: cells.map(({ row, ...rest }) => ({ row: row.id, ...rest })) }, () => {
+        for (const { row, column, value } of cells) row.values[column] = value
+      }),
+    addRows: (fresh: Row[], after?: Row) =>
+      change({ do: 'add rows', rows: fresh, after: after?.id ?? null }, () => {
+        const place = after ? rows.value.indexOf(after) + 1 : rows.value.length
+        rows.value = [...rows.value.slice(0, place), ...fresh, ...rows.value.slice(place)]
+      }),
+    removeRows: (gone: Row[]) =>
+      change({ do: 'remove rows', rows: gone.map((row) => row.id) }, () => {
+        const ids = new Set(gone.map((row) => row.id))
+        rows.value = rows.value.filter((row) => !ids.has(row.id))
+      }),
+    tick: (meant: Row[], on: boolean) =>
+      change({ do: 'tick rows', rows: meant.map((row) => row.id), on }, () => {
+        for (const row of meant) row.ticked = on
+      }),
+    sortBy: (column: string, down: boolean) => change({ do: 'sort rows', column, down }),
+    addColumn: (column: string) => change({ do: 'add column', column }),
+    setColumn: (column: Column) => {
+      const { name, ...trait } = column
+      return change({ do: 'set column', column: name, ...trait })
+    },
+    removeColumn: (column: string) => change({ do: 'remove column', column }),
+    renameColumn: (column: string, name: string) => change({ do: 'rename column', column, name }),
+    reload: load,
+  }
+}
+
+export type Table = ReturnType<typeof useTable>

@@ -1,0 +1,133 @@
+"""Tables of test data."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from pydantic import BaseModel, Field
+
+from lantern.web.shapes.base import Shape
+
+
+class RowOut(Shape):
+    """A row of test data."""
+
+    id: str
+    values: dict[str, str]
+    ticked: bool
+    designed: bool
+
+
+class ColumnOut(Shape):
+    """A column: see core.data.table for its type and role."""
+
+    name: str
+    type: str
+    role: str
+    choices: list[str]
+
+
+class TableOut(Shape):
+    """The table of a test, or a shared one; `source` is the attached file, {} for none."""
+
+    id: int
+    version: int
+    table_version: int
+    columns: list[ColumnOut]
+    rows: list[RowOut]
+    source: dict[str, str]
+
+
+class SharedBrief(Shape):
+    """A shared table in a list, with the tests that use it."""
+
+    id: int
+    name: str
+    columns: list[str]
+    rows: int
+    changed_at: datetime
+    used_by: list[str]
+
+
+class SharedList(Shape):
+    """All shared tables, by name."""
+
+    tables: list[SharedBrief]
+
+
+class UseTableAsk(Shape):
+    """Take the rows from a shared table; null for rows of the test's own."""
+
+    base: int
+    table: int | None
+
+
+class ShareAsk(Shape):
+    """A name for the shared table that the rows of a test become."""
+
+    base: int
+    name: str = Field(min_length=1, max_length=200)
+
+
+class ByIdAndEnding(BaseModel):
+    """A test by its id, and the ending of a file."""
+
+    id: int
+    ending: str
+
+
+class TakeInAsk(Shape):
+    """A spreadsheet: its name and, as base64, its content, "" for a file kept with the test.
+
+    `sheet` is empty for the first one, `range` for all of it (else such as B2:F40), `header`
+    null for the row that is found. With `write` the table is taken in, with `attach` the file is
+    kept with the test so that it can be refreshed from it.
+    """
+
+    base: int
+    name: str
+    content: str = Field(default="", max_length=40_000_000)
+    sheet: str = ""
+    range: str = ""
+    header: int | None = None
+    attach: bool = False
+    write: bool = False
+
+
+class TakenColumn(Shape):
+    """A column of a spreadsheet: the name it gets, its header there, the type it seems to have."""
+
+    name: str
+    header: str
+    type: str
+
+
+class CsvAsk(Shape):
+    """Rows as CSV text, to replace the table of version `base`."""
+
+    base: int
+    text: str = Field(max_length=20_000_000)
+
+
+class CellProblemOut(Shape):
+    """What is wrong with a value; `row` from 1, 0 for all rows."""
+
+    row: int
+    column: str
+    step: str
+    message: str
+    hint: str
+
+
+class CheckAsk(BaseModel):
+    """Which rows to check, as core.data.choosing reads it."""
+
+    rows: str = "all"
+
+
+class DataCheck(Shape):
+    """What would fail for certain; `rows` were looked at."""
+
+    rows: int
+    problems: list[CellProblemOut]
+    more: int

@@ -1,0 +1,217 @@
+"""Tables: rows of a test or shared, taken in from spreadsheets, checked, and given out."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+
+from flask import Response
+from sqlalchemy.orm import Session
+
+from lantern.core.data import taking
+from lantern.core.data.checking import check_data
+from lantern.core.problems import BadInput, Missing
+from lantern.core.steps.edits import SetTable, TakeTable
+from lantern.core.steps.model import Document, Row
+from lantern.exchange import csv_rows, sheets
+from lantern.store import elements, files, pictures, runs, tables, tests
+from lantern.store.database import tell
+from lantern.store.models import Test
+from lantern.web import shapes
+from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.views.tests import test_out
+
+api = blueprint("tables")
+MOST_PROBLEMS = 200
+MOST_SHOWN = 50
+
+
+def table_out(session: Session, test: Test) -> shapes.TableOut:
+    """Return the shape of the table that a test uses."""
+    owner = tables.owner(session, test)
+    document = Document.read(owner.body)
+    return shapes.TableOut(
+        id=owner.id,
+        version=owner.version,
+        table_version=owner.table_version,
+        columns=[
+            shapes.ColumnOut(name=name, **document.trait(name).as_json())
+            for name in document.columns
+        ],
+        rows=[shapes.RowOut.model_validate(row) for row in document.rows],
+        source={name: str(value) for name, value in document.source.items()},
+    )
+
+
+@api.get("/tests/<int:id>/table", operation_id="getTable", responses={200: shapes.TableOut})
+def get_table(path: shapes.ById) -> Response:
+    """Return the table of a test, be it shared or its own."""
+    with services().database.session() as session:
+        shape = table_out(session, tests.get(session, path.id))
+    return reply(shape)
+
+
+# -- shared tables -------------------------------------------------------------------------------
+
+
+@api.get("/tables", operation_id="listTables", responses={200: shapes.SharedList})
+def list_tables() -> Response:
+    """List the shared tables by name."""
+    with services().database.session() as session:
+        listed = [
+            shapes.SharedBrief(
+                id=one.id,
+                name=one.name,
+                columns=list(one.body.get("columns", [])),
+                rows=len(one.body.get("rows", [])),
+                changed_at=one.changed_at,
+                used_by=[test.name for test in tables.uses(session, one.id)],
+            )
+            for one in tables.listed(session)
+        ]
+    return reply(shapes.SharedList(tables=listed))
+
+
+@api.post("/tests/<int:id>/share", operation_id="shareTable", responses={200: shapes.TestOut})
+def share_table(path: shapes.ById, body: shapes.ShareAsk) -> Response:
+    """Make the rows of a test a shared table, which the test then uses."""
+    with services().database.session() as session:
+        test = tests.get(session, path.id, lock=True)
+        own = tables.filled(session, Document.read(test.body))
+        table = tests.create(
+            session,
+            body.name,
+            test.environment_id,
+            me().id,
+            Document(columns=own.columns, rows=own.rows, traits=own.traits, source=own.source),
+            kind=tables.TABLE,
+        )
+        tables.use(session, test.id, table.id, me().id, base=body.base)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.put("/tests/<int:id>/shared", operation_id="useTable", responses={200: shapes.TestOut})
+def use_table(path: shapes.ById, body: shapes.UseTableAsk) -> Response:
+    """Let a test take its rows from a shared table, or have a copy of them for itself."""
+    with services().database.session() as session:
+        test = tables.use(session, path.id, body.table, me().id, base=body.base)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.delete("/tables/<int:id>", operation_id="deleteTable", responses={200: shapes.Done})
+def delete_table(path: shapes.ById) -> Response:
+    """Delete a shared table that no test uses."""
+    with services().database.session() as session:
+        tables.delete(session, path.id)
+        tell(session, "test", id=path.id)
+    return done()
+
+
+# -- in and out ----------------------------------------------------------------------------------
+
+
+@api.get("/tests/<int:id>/rows.<ending>", operation_id="exportRows", responses={200: None})
+def export_rows(path: shapes.ByIdAndEnding) -> Response:
+    """Return the rows as a file of that format."""
+    if path.ending not in sheets.FORMATS:
+        raise Missing(f"Tables are not written as .{path.ending}.", where="ending")
+    wanted = sheets.FORMATS[path.ending]
+    with services().database.session() as session:
+        owner = tables.owner(session, tests.get(session, path.id))
+    document = Document.read(owner.body)
+    content = wanted.write(document.columns, [row.values for row in document.rows])
+    name = f"test-{path.id}-rows.{path.ending}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(content, mimetype=wanted.mime, headers=headers)
+
+
+@api.post("/tests/<int:id>/rows.csv", operation_id="importRows", responses={200: shapes.TestOut})
+def import_rows(path: shapes.ById, body: shapes.CsvAsk) -> Response:
+    """Replace the table by the rows of a CSV text; all or nothing."""
+    columns, values = csv_rows.read(body.text)
+    edit = SetTable(tuple(columns), tuple(Row("", row) for row in values))
+    with services().database.session() as session:
+        test = tests.edit(session, path.id, edit, me().id, base=body.base)
+        shape = test_out(session, test)
+    return reply(shape)
+
+
+@api.post("/tests/<int:id>/take-in", operation_id="takeIn", responses={200: shapes.TakeInOut})
+def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
+    """Look into a spreadsheet, or take a table out of it; all or nothing.
+
+    The file comes with the request, or is one that is kept with the test. What would be added,
+    changed and removed is told first.
+    """
+    with services().database.session() as session:
+        test = tests.get(session, path.id)
+        content = _content(session, test, body)
+        book = sheets.read_book(content, body.name)
+        sheet = body.sheet if body.sheet in book else next(iter(book))
+        document = Document.read(test.body)
+        taken = taking.take(book[sheet], body.range, body.header)
+        taken = taking.fitted(taken, document.columns)
+        merged = taking.merge(document.columns, document.rows, taken)
+        shape = shapes.TakeInOut(
+            sheets=list(book),
+            sheet=sheet,
+            header=taken.header_row,
+            columns=[
+                shapes.TakenColumn(name=name, header=header, type=taken.types[name].type)
+                for name, header in zip(taken.columns, taken.headers, strict=True)
+            ],
+            rows=[dict(row) for row in taken.rows[:MOST_SHOWN]],
+            count=len(taken.rows),
+            added=merged.added,
+            changed=merged.changed,
+            removed=merged.removed,
+        )
+        if body.write:
+            kept = files.put(session, test.id, body.name, content) if body.attach else None
+            source = (
+                {
+                    "name": kept.name,
+                    "sheet": sheet,
+                    "range": body.range,
+                    "header": taken.header_row,
+                }
+                if kept
+                else {}
+            )
+            edit = TakeTable(merged, taking.traits_after(document.traits, taken), source)
+            changed = tests.edit(session, test.id, edit, me().id, base=body.base)
+            shape.test = test_out(session, changed)
+    return reply(shape)
+
+
+def _content(session: Session, test: Test, body: shapes.TakeInAsk) -> bytes:
+    if not body.content:
+        digest = files.digests(session, test.id).get(body.name)
+        kept = pictures.load(session, digest) if digest else None
+        if kept is None:
+            raise Missing(f"This test keeps no file named “{body.name}”.", where=body.name)
+        return kept.content
+    try:
+        return base64.b64decode(body.content, validate=True)
+    except binascii.Error as error:
+        raise BadInput("The content of a file is sent as base64.", where="content") from error
+
+
+@api.get("/tests/<int:id>/data-check", operation_id="checkData", responses={200: shapes.DataCheck})
+def check_rows(path: shapes.ById, query: shapes.CheckAsk) -> Response:
+    """Check rows ahead of a run, against the options and limits of their fields."""
+    with services().database.session() as session:
+        document = tables.filled(session, Document.read(tests.get(session, path.id).body))
+        found = check_data(document, elements.load(session, document.element_ids()))
+        places = {place + 1 for place in runs.chosen_places(session, document, query.rows)}
+    found = [one for one in found if not one.row or one.row in places]
+    shown = found[:MOST_PROBLEMS]
+    return reply(
+        shapes.DataCheck(
+            rows=len(places),
+            problems=[shapes.CellProblemOut.model_validate(one) for one in shown],
+            more=len(found) - len(shown),
+        )
+    )

@@ -1,0 +1,124 @@
+"""Tables: a spreadsheet attached and refreshed, cells filled down, rows shared between tests."""
+
+import openpyxl
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from lantern.core.steps.edits import SetTable
+from lantern.core.steps.model import Row
+from lantern.store import tests
+from tests.ui.pages import until
+from tests.ui.test_data import a_quote_that_pauses
+from tests.ui.test_work import take_in, values
+
+
+def workbook(path, *rows):
+    book = openpyxl.Workbook()
+    book.active.title = "Notes"
+    book.active.append(["Not these"])
+    sheet = book.create_sheet("Firings")
+    for row in rows:
+        sheet.append(row)
+    book.save(path)
+    return path
+
+
+def with_rows(stack, name, columns, *rows):
+    test = a_quote_that_pauses(stack, name)
+    with stack.database.session() as session:
+        made = tuple(Row("", dict(zip(columns, row, strict=True))) for row in rows)
+        tests.edit(session, test, SetTable(columns, made), None)
+    return test
+
+
+def test_a_workbook_is_attached_looked_at_and_refreshed(lantern, tmp_path):
+    stack = lantern.stack
+    test = with_rows(stack, "From a workbook", ("piece",), ("Moon jar",))
+    path = workbook(
+        tmp_path / "firings.xlsx", ["Piece", "Cone"], ["Moon jar", "06"], ["Vase", "10"]
+    )
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    take_in(lantern, path)
+    sheet = lantern.one("[data-role=preview]") and lantern.one("form select")
+    sheet.send_keys("Firings")
+    until(lambda: "06" in lantern.one("[data-role=preview]").text, "the other sheet, zeros kept")
+    assert "2 rows" in lantern.one("[data-role=would-change]").text
+    lantern.one("label > input[type=checkbox]").click()
+    lantern.press("Take it in")
+    until(lambda: len(values(stack, test)) == 2, "the rows of the workbook")
+
+    workbook(path, ["Piece", "Cone"], ["Vase", "04"], ["Roof finial", "1"])
+    lantern.press("Files")
+    lantern.one("[data-role=files], [aria-label=Drawer]")
+    lantern.press("Rows (2)")
+    lantern.press("Tables in and out")
+    until(lambda: lantern.button("Refresh from firings.xlsx…").click() or True, "refreshing")
+    lantern.one("[data-role=would-change]")
+    lantern.all("[name=spreadsheet]")[0].send_keys(str(path))
+    lantern.sees("2 rows: 1 added, 1 changed, 1 removed.")
+    lantern.press("Take it in")
+    wanted = [["Vase", "04"], ["Roof finial", "1"]]
+    until(lambda: [row[:2] for row in values(stack, test)] == wanted, "the refreshed rows")
+    lantern.press("Undo in the table")
+    until(lambda: values(stack, test)[0][0] == "Moon jar", "the rows as they were")
+
+
+def test_cells_are_filled_down_filtered_and_what_does_not_fit_is_shown(lantern):
+    stack = lantern.stack
+    rows = [("Moon jar", "3"), ("Tea caddy", ""), ("Vase", ""), ("Garden lantern", "")]
+    test = with_rows(stack, "Filled down", ("piece", "pieces"), *rows)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.one("[data-cell='0:1']").click()
+    ActionChains(lantern.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN).key_up(
+        Keys.SHIFT
+    ).perform()
+    lantern.press("Fill down")
+    until(lambda: [row[1] for row in values(stack, test)] == ["3", "3", "", ""], "one filled")
+    lantern.press("Undo in the table")
+    until(lambda: [row[1] for row in values(stack, test)] == ["3", "", "", ""], "taken back")
+
+    lantern.press("Column pieces")
+    until(lambda: lantern.one("[aria-label='Type of the column']").send_keys("number") is None, "")
+    lantern.driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
+    lantern.fill_cell(2, 1, "several")
+    until(lambda: values(stack, test)[2][1] == "several", "the value")
+    lantern.press("Check the data")
+    lantern.sees("“several” is not a number")
+    lantern.one("[data-role=data-problems] button").click()
+    until(
+        lambda: lantern.driver.switch_to.active_element.get_attribute("data-cell") == "2:1",
+        "the cell that is meant",
+    )
+    lantern.fill("[aria-label='Filter rows']", "moon")
+    until(lambda: "1 of 4 rows" in lantern.one("[data-role=row-count]").text, "the rows left")
+    assert len(lantern.all("[data-role=data-row]")) == 1
+
+
+def test_rows_are_shared_and_what_one_test_changes_the_other_has(lantern):
+    stack = lantern.stack
+    first = with_rows(stack, "Has the rows", ("piece",), ("Moon jar",))
+    second = a_quote_that_pauses(stack, "Uses them too")
+    lantern.sign_in()
+    lantern.go(f"/tests/{first}")
+    lantern.one("[data-role=data-row]")
+    lantern.press("Tables in and out")
+    lantern.press("Share these rows with other tests")
+    lantern.one("[data-role=shared]")
+    lantern.go(f"/tests/{second}")
+    lantern.press("Tables in and out")
+    lantern.press("Use the rows of “Rows of Has the rows”")
+    lantern.one("[data-role=shared]")
+    lantern.fill_cell(0, 0, "Vase")
+    lantern.press("Add a row")
+    until(lambda: lantern.button("Rows (2)", 1), "two rows")
+    lantern.go("/data")
+    until(
+        lambda: "Has the rows, Uses them too" in lantern.one("[data-role=shared-table]").text,
+        "what uses it",
+    )
+    lantern.press("Delete Rows of Has the rows")
+    lantern.sees("is used by")
+    lantern.go(f"/tests/{first}")
+    until(lambda: lantern.one("[data-cell='0:0']").get_property("value") == "Vase", "the change")
