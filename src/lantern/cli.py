@@ -62,6 +62,18 @@ def _station(_: argparse.Namespace) -> int:
     return run_station()
 
 
+def _export(arguments: argparse.Namespace) -> int:
+    from lantern.host.projects import export_project
+
+    return export_project(arguments.folder)
+
+
+def _import(arguments: argparse.Namespace) -> int:
+    from lantern.host.projects import import_project
+
+    return import_project(arguments.folder, dry=arguments.dry_run)
+
+
 def _openapi(arguments: argparse.Namespace) -> int:
     """Write the OpenAPI document; needs no database."""
     from lantern.store.vault import make_key
@@ -106,7 +118,11 @@ def parser() -> argparse.ArgumentParser:
         "run", help="run a test: exit 0 all passed, 1 something failed, 2 could not run"
     )
     run.add_argument("test", help="the test's name or number")
-    run.add_argument("--rows", default="all", help="all, ticked, 3, 2-5, 4- or 1,3,6-8")
+    run.add_argument(
+        "--rows",
+        default="all",
+        help="all, ticked, 3, 2-5, 4-, 1,3,6-8, “where clay = Raku” or “failed of 12”",
+    )
     run.add_argument("--junit", help="write JUnit XML to this file")
     run.add_argument("--json", help="write the results as JSON to this file")
     run.set_defaults(work=_run)
@@ -120,6 +136,16 @@ def parser() -> argparse.ArgumentParser:
 
     station = commands.add_parser("station", help="start one more station for a running Lantern")
     station.set_defaults(work=_station)
+
+    export = commands.add_parser("export", help="write tests, flows, pages and tables as text")
+    export.add_argument("folder")
+    export.set_defaults(work=_export)
+    take_in = commands.add_parser(
+        "import", help="take such a folder in: exit 0 done, 1 something in it is wrong, 2 could not"
+    )
+    take_in.add_argument("folder")
+    take_in.add_argument("--dry-run", action="store_true", help="only say what would change")
+    take_in.set_defaults(work=_import)
 
     add_commands(commands)
     add_design(commands)

@@ -194,6 +194,12 @@ def small_plans(draw):
     return Plan.read({"inputs": inputs, "constraints": rules}, draw(st.integers(1, 3)))
 
 
+@pytest.mark.parametrize("count", range(2, 40))
+def test_any_number_of_two_valued_inputs_has_all_its_pairs(count):
+    asked = Plan.read({"inputs": {f"a{n}": ["no", "yes"] for n in range(count)}}, 2)
+    assert coverage(asked, rows_of(asked)).missing == 0
+
+
 @settings(max_examples=40, deadline=None)
 @given(small_plans())
 def test_every_allowed_combination_is_covered_whatever_is_asked(asked):

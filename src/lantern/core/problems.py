@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from rapidfuzz import process
+from rapidfuzz import fuzz, process
 
 
 class Problem(Exception):
@@ -64,5 +64,7 @@ class UnknownName(BadInput):
 
 def nearest(name: str, known: Iterable[str], cutoff: float = 60.0) -> str | None:
     """Return the known name most like `name` (score of 0 to 100 at least `cutoff`), or None."""
-    best = process.extractOne(name, list(known), score_cutoff=cutoff)
+    names = list(known)
+    best = process.extractOne(name, names, scorer=fuzz.ratio, score_cutoff=cutoff)
+    best = best or process.extractOne(name, names, score_cutoff=cutoff)  # parts of it, too
     return best[0] if best else None

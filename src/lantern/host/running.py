@@ -36,7 +36,7 @@ class Stopped(Exception):
 
 
 @contextmanager
-def _database() -> Iterator[Database]:
+def database_for_now() -> Iterator[Database]:
     """Give the database of a running Lantern, or start it for as long as it is needed."""
     url = os.environ.get("LANTERN_DATABASE", "")
     state = running_state()
@@ -83,7 +83,7 @@ def run_test(name: str, rows: str, junit_file: str | None, json_file: str | None
         for file in (junit_file, json_file):
             if file and not Path(file).resolve().parent.is_dir():
                 raise SetupFailed(f"The folder of {file} does not exist.")
-        with _database() as database, _station(database):
+        with database_for_now() as database, _station(database):
             record = _run(database, name, rows)
     except (Problem, SetupFailed) as error:
         hint = getattr(error, "hint", "")

@@ -212,7 +212,7 @@ class Picture(Base):
     __tablename__ = "pictures"
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
-    mime: Mapped[str] = mapped_column(String(40))
+    mime: Mapped[str] = mapped_column(String(255))
     content: Mapped[bytes]
 
 

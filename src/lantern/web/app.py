@@ -33,10 +33,26 @@ from lantern.web.views import (
     sign_in,
     tables,
     tests,
+    texts,
     versions,
 )
 
 log = structlog.get_logger()
+VIEWS = (
+    sign_in,
+    places,
+    tests,
+    tables,
+    designs,
+    flows,
+    elements,
+    pages,
+    runs,
+    defects,
+    versions,
+    texts,
+)
+"""The resources of the API."""
 STATIC = Path(__file__).parent / "static"
 LARGEST_REQUEST = 32 * 1024 * 1024
 SWEEP = 3.0
@@ -76,19 +92,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
-    for views in (
-        sign_in,
-        places,
-        tests,
-        tables,
-        designs,
-        flows,
-        elements,
-        pages,
-        runs,
-        defects,
-        versions,
-    ):
+    for views in VIEWS:
         app.register_api(views.api)
     live.init_app(app)
     _serve_pages(app)

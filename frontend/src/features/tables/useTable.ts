@@ -20,7 +20,7 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
   const rows = shallowRef<Row[]>([])
   const source = ref<Record<string, string>>({})
   const loaded = ref(false)
-  let known = 0
+  let known = { id: 0, version: 0 }
   let waiting = 0
   let stale = false
 
@@ -33,7 +33,7 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
         columns.value = got.columns
         rows.value = got.rows
         source.value = got.source
-        known = got.table_version
+        known = { id, version: got.table_version }
         loaded.value = true
       }
     } catch (error) {
@@ -42,8 +42,8 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
   }
   watch(
     [() => owner.value.id, () => owner.value.table_version],
-    ([, now]) => {
-      if (!waiting && now !== known) void load()
+    ([id, version]) => {
+      if (!waiting && (id !== known.id || version !== known.version)) void load()
     },
     { immediate: true },
   )
@@ -54,12 +54,12 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
     triggerRef(columns)
     waiting += 1
     const answer = await edits.edit(edit)
-    const own = answer && answer.before.table_version === known
-    if (own && answer.after.version === answer.before.version + 1) known = answer.after.table_version
+    const own = answer && answer.before.table_version === known.version
+    if (own && answer.after.version === answer.before.version + 1) known.version = answer.after.table_version
     else stale = true
     waiting -= 1
     await nextTick() // the newest version comes in with the next rendering
-    if (!waiting && (stale || !here || owner.value.table_version !== known)) {
+    if (!waiting && (stale || !here || owner.value.table_version !== known.version)) {
       stale = false
       await load()
     }

@@ -28,12 +28,17 @@ import Stage from './Stage.vue'
 import StillPanel from './StillPanel.vue'
 import type { Act } from './StillPanel.vue'
 import Story from './Story.vue'
+import TextPanel from './TextPanel.vue'
 import VersionsPanel from './VersionsPanel.vue'
 import { useEdits } from './useEdits'
 import { useRunning } from './useRunning'
 import type { Picked } from './useLive'
 
-type Tab = 'rows' | 'versions' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
+type Tab =
+  'rows' | 'text' | 'versions' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
+
+/** Drawers that want more room than others. */
+const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[24rem]' }
 
 const route = useRoute()
 const router = useRouter()
@@ -72,6 +77,7 @@ const tabs = computed<{ key: Tab; name: string }[]>(() => [
   { key: 'files', name: 'Files' },
   { key: 'run', name: 'Last run' },
   { key: 'settings', name: 'Limits' },
+  { key: 'text', name: 'Text' },
   { key: 'versions', name: 'Versions' },
 ])
 const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
@@ -316,7 +322,7 @@ function rename(name: string) {
       </div>
       <section
         class="flex shrink-0 flex-col border-t border-line bg-sheet"
-        :class="folded ? '' : tab === 'element' ? 'h-[17rem]' : 'h-[13.5rem]'"
+        :class="folded ? '' : (HEIGHTS[tab] ?? 'h-[13.5rem]')"
         aria-label="Drawer"
       >
         <div class="flex items-center gap-1 border-b border-line px-2 py-0.5 text-sm" role="tablist">
@@ -396,6 +402,14 @@ function rename(name: string) {
             @choose="chosen = [$event]"
           />
           <CallingPanel v-else-if="tab === 'calling'" :test="test" :edits="edits" :fixed="fixed" />
+          <TextPanel
+            v-else-if="tab === 'text'"
+            :test="test"
+            :catalogue="catalogue.data.value"
+            :edits="edits"
+            :fixed="fixed"
+            @choose="chosen = [$event]"
+          />
           <VersionsPanel
             v-else-if="tab === 'versions'"
             :test="test"

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import replace
 from difflib import SequenceMatcher
+from functools import partial
 from typing import TypeVar
 
 from lantern.core.data.table import Row
@@ -23,9 +24,10 @@ def carried_over(before: Document, after: Document, new_id: NewId) -> Document:
         _recorded(old, step) if old else replace(step, id=new_id())
         for old, step in _pairs(before.steps, after.steps, _likeness_of_step)
     )
+    by_first = partial(_likeness_of_row, column=next(iter(after.columns), ""))
     rows = tuple(
         replace(row, id=old.id) if old else replace(row, id=new_id())
-        for old, row in _pairs(before.rows, after.rows, _likeness_of_row)
+        for old, row in _pairs(before.rows, after.rows, by_first)
     )
     return replace(after, steps=steps, rows=rows)
 
@@ -43,9 +45,8 @@ def _likeness_of_step(step: Step) -> tuple[Hashable, Hashable]:
     return (step.action, step.element, step.flow, whole, step.title), (step.action, step.element)
 
 
-def _likeness_of_row(row: Row) -> tuple[Hashable, Hashable]:
-    values = tuple(row.values.items())
-    return values, values[:1]
+def _likeness_of_row(row: Row, column: str) -> tuple[Hashable, Hashable]:
+    return tuple(sorted(row.values.items())), row.values.get(column, "")
 
 
 def _pairs(

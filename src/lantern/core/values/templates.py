@@ -14,8 +14,9 @@ from lantern.core.problems import BadInput, UnknownName, nearest
 from lantern.core.values.made import FUNCTIONS, call_in, draw
 
 _NAME = r"[A-Za-z_][A-Za-z0-9_]*"
-_PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
-_INSIDE = re.compile(rf"\s*({_NAME})\.({_NAME})\s*")
+PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
+"""A place in a template; `$$` before it says that it is meant literally."""
+INSIDE = re.compile(rf"\s*({_NAME})\.({_NAME})\s*")
 _WHOLE_NAME = re.compile(rf"{_NAME}\Z")
 MASK = "••••••"
 
@@ -76,10 +77,10 @@ def propose_name(text: str) -> str:
 def places(template: str) -> list[tuple[str, str]]:
     """Return the (source, name) pairs used in a template, in order; raises BadInput if odd."""
     found = []
-    for place in _PLACE.finditer(template):
+    for place in PLACE.finditer(template):
         if place.group().startswith("$$") or call_in(place.group(1)):
             continue
-        inside = _INSIDE.fullmatch(place.group(1))
+        inside = INSIDE.fullmatch(place.group(1))
         if not inside or inside.group(1) not in SOURCES:
             source = place.group(1).split(".")[0].strip()
             close = nearest(source, SOURCES)
@@ -127,19 +128,19 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
             raise UnknownName(what, name, known, where=template)
         return MASK if mask and source == "secret" else known[name]
 
-    return _PLACE.sub(value, template)
+    return PLACE.sub(value, template)
 
 
 def renamed(template: str, source: str, old: str, new: str) -> str:
     """Return the template with one name of a source replaced by another."""
 
     def change(place: re.Match[str]) -> str:
-        inside = _INSIDE.fullmatch(place.group(1))
+        inside = INSIDE.fullmatch(place.group(1))
         if place.group().startswith("$$") or not inside or inside.groups() != (source, old):
             return place.group()
         return f"${{{source}.{new}}}"
 
-    return _PLACE.sub(change, template)
+    return PLACE.sub(change, template)
 
 
 def literal(text: str) -> str:

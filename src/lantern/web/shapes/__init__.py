@@ -10,4 +10,5 @@ from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tables import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tests import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.texts import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.versions import *  # noqa: F403 - all of them are meant

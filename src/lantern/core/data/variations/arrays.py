@@ -67,7 +67,7 @@ def orthogonal(levels: Sequence[int], strength: int) -> Rows | None:
 
 def _rows_for(inputs: int) -> int:
     count = 4
-    while comb(count - 1, (count + 1) // 2 - 1) < inputs:
+    while comb(count - 1, count // 2 - 1) < inputs:
         count += 1
     return count
 
@@ -82,12 +82,13 @@ def fewest(levels: Sequence[int], strength: int) -> int:
 def two_valued(levels: Sequence[int], strength: int) -> Rows | None:
     """Return the smallest array of pairs for two-valued inputs (Kleitman and Spencer, 1973).
 
-    Each input is a different set of ⌈n/2⌉ of n rows, all of them holding the first row.
+    Each input is a different set of ⌊n/2⌋ of n rows, all of them holding the first row: two such sets never
+    hold all rows together.
     """
     if strength != 2 or set(levels) != {2}:
         return None
     count = _rows_for(len(levels))
-    chosen = combinations(range(1, count), (count + 1) // 2 - 1)
+    chosen = combinations(range(1, count), count // 2 - 1)
     rows = np.zeros((count, len(levels)), np.int64)
     for column, those in zip(range(len(levels)), chosen, strict=False):
         rows[[0, *those], column] = 1

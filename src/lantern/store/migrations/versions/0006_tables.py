@@ -1,4 +1,4 @@
-"""Which version of a test changed its table last."""
+"""Which version of a test changed its table last; names of kinds of files may be long."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ def upgrade() -> None:
     op.add_column(
         "tests", sa.Column("table_version", sa.Integer(), server_default="1", nullable=False)
     )
+    op.alter_column("pictures", "mime", type_=sa.String(255))
     op.execute("CREATE INDEX ix_tests_table ON tests ((body ->> 'table'))")
 
 
