@@ -2,6 +2,7 @@
  * The probe: a small script in an isolated world of every page under test. It reports facts and
  * performs what it is told; it decides nothing.
  */
+import { hiding } from './hiding'
 import { at, describe, describeAt } from './describing'
 import { aimAt, lookup, quiet, watch } from './lookup'
 import { handleOf, nodeOf, select } from './nodes'
@@ -39,6 +40,7 @@ const probe = {
     return node ? handleOf(node) : 0
   },
   survey,
+  hiding,
   /** The number of the node at an XPath, 0 for none, -1 for what is no XPath. */
   handleOfXPath(path: string) {
     const node = nodeByXPath(path)

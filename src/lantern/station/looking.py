@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -14,6 +14,8 @@ from lantern.core.engine import requests as ask
 
 PAUSE = 0.02
 """Seconds to let pass when a document is just being replaced."""
+SHORTEST = 3
+"""Letters of a secret that is looked for: shorter ones are everywhere."""
 
 
 def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> ask.Seen:
@@ -105,6 +107,21 @@ def survey(page: Page, also: int = 0) -> list[Facts]:
             found += in_frame(page, raws, frame, len(found))
         except (CommandFailed, DialogOpen):
             continue  # a frame that went away shows nothing
+    return found
+
+
+def hiding(page: Page, secrets: Iterable[str]) -> list[Box]:
+    """Return where in the window secrets show, and where filled fields of secrets are."""
+    values = [value for value in secrets if len(value) >= SHORTEST]
+    found: list[Box] = []
+    for frame in page.frames():
+        try:
+            raws = page.probe("hiding", values, frame=frame)
+            own = "" if frame == page.main_frame else frame
+            dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
+        except (CommandFailed, DialogOpen):
+            continue  # a frame that went away shows nothing
+        found += [Box(r["x"] + dx, r["y"] + dy, r["width"], r["height"]) for r in raws]
     return found
 
 

@@ -14,7 +14,8 @@ from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
-from lantern.station.looking import PAUSE, aimed, look, survey
+from lantern.station.blurring import blurred
+from lantern.station.looking import PAUSE, aimed, hiding, look, survey
 
 READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
@@ -68,6 +69,7 @@ class Player:
         self._closes = closes
         self.release = ""
         self.stops_everything = False
+        self._secrets: tuple[str, ...] = ()
         self._watcher = watcher
         self._cancelled = threading.Event()
         self._answers: dict[type, Callable[[Any], Any]] = {
@@ -108,6 +110,7 @@ class Player:
     def play(self, script: Script) -> Outcome:
         """Play all steps; returns the row's outcome. Raises Cancelled."""
         play = play_row(script)
+        self._secrets = tuple(script.names.secret.values())
         answer: Any = None
         lost: ask.StageLost | ask.PageGone | None = None
         while True:
@@ -267,7 +270,7 @@ class Player:
             return ""
         try:
             self.context.bring_to_front(page)
-            digest = self._watcher.keep_picture(page.picture())
+            digest = self._watcher.keep_picture(self._safe_picture(page))
             title = str(page.probe("page")["title"])
             if self._watcher.wants_page(title, failed=request.failed):
                 nodes = survey(page)
@@ -275,6 +278,15 @@ class Player:
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""
+
+    def _safe_picture(self, page: Page) -> bytes:
+        """Take a picture on which no secret can be read."""
+        if not self._secrets:
+            return page.picture()
+        before = hiding(page, self._secrets)
+        picture = page.picture()
+        boxes = [*before, *hiding(page, self._secrets)]  # the page may have changed meanwhile
+        return blurred(picture, boxes, page.viewport[0])
 
     def _stop_everything(self, _: ask.StopEverything) -> None:
         self.stops_everything = True

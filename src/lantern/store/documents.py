@@ -107,6 +107,11 @@ def _store(
     )
     session.flush()
     tell(session, "test", id=test.id, version=test.version)
+    if test.kind == "table":  # what uses it has other rows now
+        for user in session.scalars(
+            select(Test.id).filter(Test.body["table"].astext == str(test.id))
+        ):
+            tell(session, "test", id=user, version=0)
 
 
 def versions(session: Session, test_id: int, before: int | None, most: int) -> Sequence[Version]:

@@ -24,6 +24,7 @@ import MakeFlow from './MakeFlow.vue'
 import RunControls from './RunControls.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
+import ShapePanel from './ShapePanel.vue'
 import Stage from './Stage.vue'
 import StillPanel from './StillPanel.vue'
 import type { Act } from './StillPanel.vue'
@@ -35,10 +36,20 @@ import { useRunning } from './useRunning'
 import type { Picked } from './useLive'
 
 type Tab =
-  'rows' | 'text' | 'versions' | 'values' | 'calling' | 'run' | 'settings' | 'check' | 'element' | 'files'
+  | 'rows'
+  | 'shape'
+  | 'text'
+  | 'versions'
+  | 'values'
+  | 'calling'
+  | 'run'
+  | 'settings'
+  | 'check'
+  | 'element'
+  | 'files'
 
 /** Drawers that want more room than others. */
-const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[24rem]' }
+const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[24rem]', shape: 'h-[24rem]' }
 
 const route = useRoute()
 const router = useRouter()
@@ -77,6 +88,7 @@ const tabs = computed<{ key: Tab; name: string }[]>(() => [
   { key: 'files', name: 'Files' },
   { key: 'run', name: 'Last run' },
   { key: 'settings', name: 'Limits' },
+  { key: 'shape', name: 'Shape' },
   { key: 'text', name: 'Text' },
   { key: 'versions', name: 'Versions' },
 ])
@@ -402,6 +414,7 @@ function rename(name: string) {
             @choose="chosen = [$event]"
           />
           <CallingPanel v-else-if="tab === 'calling'" :test="test" :edits="edits" :fixed="fixed" />
+          <ShapePanel v-else-if="tab === 'shape'" :test="test" :chosen="chosen" @choose="chosen = $event" />
           <TextPanel
             v-else-if="tab === 'text'"
             :test="test"

@@ -3,6 +3,7 @@
 from lantern.web.shapes.base import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.defects import *  # noqa: F403
 from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.drawings import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.elements import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant

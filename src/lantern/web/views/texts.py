@@ -1,4 +1,4 @@
-"""Tests as text, and the other forms in which they are given out."""
+"""Tests as text, as a picture of their shape, and the other forms they are given out in."""
 
 from __future__ import annotations
 
@@ -8,8 +8,11 @@ from flask import Response
 from pydantic import BaseModel
 
 from lantern.core.problems import BadInput, UnknownName
+from lantern.core.steps.model import Document
+from lantern.core.steps.sentences import sentence
+from lantern.core.steps.shape import drawing
 from lantern.core.text.schema import schema
-from lantern.store import projects, tests, texts
+from lantern.store import calls, elements, projects, tests, texts
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.exports import FORMS
@@ -77,6 +80,18 @@ def export_test(path: ByIdAndForm) -> Response:
         name = "test_" + name.replace("-", "_")
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.ending}"'}
     return Response(content, mimetype=form.mime, headers=headers)
+
+
+@api.get("/tests/<int:id>/shape", operation_id="getShape", responses={200: shapes.DrawingOut})
+def get_shape(path: shapes.ById) -> Response:
+    """Return the flow of control of a test as boxes and arrows."""
+    with services().database.session() as session:
+        document = Document.read(tests.get(session, path.id).body)
+        known = elements.load(session, document.element_ids())
+        called = calls.load(session, document.flow_ids())
+    flows = {key: flow.name for key, flow in called.items()}
+    found = drawing(document.steps, lambda step: sentence(step, known, flows=flows))
+    return reply(shapes.DrawingOut.model_validate(found))
 
 
 @api.get("/lantern.schema.json", operation_id="getSchema", responses={200: None})

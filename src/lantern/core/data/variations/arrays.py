@@ -82,8 +82,8 @@ def fewest(levels: Sequence[int], strength: int) -> int:
 def two_valued(levels: Sequence[int], strength: int) -> Rows | None:
     """Return the smallest array of pairs for two-valued inputs (Kleitman and Spencer, 1973).
 
-    Each input is a different set of ⌊n/2⌋ of n rows, all of them holding the first row: two such sets never
-    hold all rows together.
+    Each input is a different set of ⌊n/2⌋ of n rows, all of them holding the first row: two such
+    sets never hold all rows together.
     """
     if strength != 2 or set(levels) != {2}:
         return None

@@ -1,0 +1,35 @@
+"""Blurring parts of pictures, so that nobody can read there what a page showed."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+
+from PIL import Image, ImageFilter
+
+from lantern.core.elements.facts import Box
+
+ROUGH = 12
+"""Pixels that become one before the rest is blurred: letters must not come back."""
+QUALITY = 70
+
+
+def blurred(picture: bytes, boxes: Sequence[Box], width: float) -> bytes:
+    """Return a JPEG with the boxes (in pixels of a window so wide) made unreadable."""
+    if not boxes:
+        return picture
+    image = Image.open(io.BytesIO(picture)).convert("RGB")
+    scale = image.width / width
+    for box in boxes:
+        left, top = max(0, int(box.x * scale)), max(0, int(box.y * scale))
+        right = min(image.width, int((box.x + box.width) * scale) + 1)
+        bottom = min(image.height, int((box.y + box.height) * scale) + 1)
+        if right <= left or bottom <= top:
+            continue
+        part = image.crop((left, top, right, bottom))
+        small = (max(1, part.width // ROUGH), max(1, part.height // ROUGH))
+        rough = part.resize(small, Image.Resampling.BOX).resize(part.size)
+        image.paste(rough.filter(ImageFilter.GaussianBlur(ROUGH / 2)), (left, top))
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=QUALITY)
+    return out.getvalue()

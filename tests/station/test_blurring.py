@@ -1,0 +1,59 @@
+"""Pictures of pages that show a secret: it can not be read there."""
+
+import io
+
+from PIL import Image, ImageStat
+
+from lantern.core.elements.facts import Box
+from lantern.core.steps.model import Step
+from lantern.station.blurring import blurred
+from lantern.station.looking import hiding
+from tests.core.samples import element
+from tests.station.desk import until
+
+PAGE = """
+<style>* { margin: 0; font: 32px monospace } div, input { height: 40px; width: 400px }</style>
+<div>plain words</div>
+<div id=shown>the pin is kiln-4711</div>
+<input id=field value="kiln-4711">
+<input id=secret type=password value="dots">
+<iframe srcdoc="<p>kiln-4711</p>" style="width: 400px; height: 80px; border: 0"></iframe>
+"""
+
+
+def sharpness(picture, box):
+    """How much the grey of a part varies: letters make edges, a blur has none."""
+    image = Image.open(io.BytesIO(picture)).convert("L")
+    part = image.crop((int(box.x), int(box.y), int(box.x + box.width), int(box.y + box.height)))
+    return ImageStat.Stat(part).stddev[0]
+
+
+def test_what_shows_a_secret_is_found_in_fields_texts_and_frames(page):
+    page.show(PAGE)
+    until(lambda: len(hiding(page, ["kiln-4711"])) == 4, "two fields, a text and a frame")
+    assert len(hiding(page, ["other"])) == 1
+
+
+def test_letters_under_a_blur_are_gone_and_the_rest_stays_sharp(page):
+    page.show(PAGE)
+    before = page.picture()
+    places = hiding(page, ["kiln-4711"])
+    after = blurred(before, places, page.viewport[0])
+    for box in places:
+        if sharpness(before, box) > 20:
+            assert sharpness(after, box) < sharpness(before, box) / 2
+    plain = Box(0, 0, 400, 40)
+    assert abs(sharpness(after, plain) - sharpness(before, plain)) < 3
+
+
+def test_a_played_picture_hides_the_secrets_of_the_run(play, site):
+    site.put("/", PAGE)
+    words = element("Words", "text", id="shown")
+    check = {"property": "text", "comparison": "contains", "expected": "${secret.pin}"}
+    notes = play(
+        Step("s1", "check", words.id, check), elements=[words], secrets={"pin": "kiln-4711"}
+    )
+    assert notes.outcome == "passed"
+    plain = play(Step("s1", "check", words.id, check | {"expected": "pin"}), elements=[words])
+    shown = Box(0, 40, 400, 40)
+    assert sharpness(notes.pictures[-1], shown) < sharpness(plain.pictures[-1], shown) / 2

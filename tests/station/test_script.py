@@ -1,0 +1,38 @@
+"""The exported script of the demo's test, run by pytest outside Lantern."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+
+from lantern.demo.data import ELEMENTS, booking_test, quote_test
+from lantern.demo.desk.state import ACCOUNTS
+from lantern.exchange.script.writing import Source, write
+from tests.station.desk import DeskServer
+
+
+@pytest.fixture
+def desk():
+    server = DeskServer()
+    yield server
+    server.stop()
+
+
+def run(folder, name, document, base):
+    """Write a script into a folder, run it by pytest there; returns the process."""
+    used = {key: ELEMENTS[key] for key in document.element_ids()}
+    (folder / "test_script.py").write_text(write(Source(name, document, used, {}, base)))
+    passwords = {f"{key.upper()}_PASSWORD": one.password for key, one in ACCOUNTS.items()}
+    env = {"PATH": os.environ["PATH"], "HOME": str(folder), "BASE_URL": base, **passwords}
+    command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", "test_script.py"]
+    return subprocess.run(command, cwd=folder, env=env, capture_output=True, text=True)
+
+
+def test_the_scripts_of_the_demo_pass_and_fail_as_its_tests_do(desk, tmp_path):
+    """Six rows are right; the seventh expects a price that is wrong, and says so."""
+    done = run(tmp_path, "Quotes by clay and cone", quote_test(), desk.address)
+    assert "1 failed, 6 passed" in done.stdout, done.stdout
+    assert "the text of Price is “€ 7.25”, but it is “€ 7.30”" in done.stdout
+    done = run(tmp_path, "Book a firing", booking_test(), desk.address)
+    assert "1 passed" in done.stdout, done.stdout

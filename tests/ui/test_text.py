@@ -1,0 +1,62 @@
+"""The text of a test and the picture of its shape, in step with the sentences."""
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.ui.pages import until
+from tests.ui.test_data import a_quote_that_pauses
+
+
+def write_over(lantern, line_begin, text):
+    """Put another text in the place of the line that begins so."""
+    lines = until(lambda: lantern.all(".cm-line"), "the text")
+    line = next(one for one in lines if one.text.strip().startswith(line_begin))
+    lantern.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", line)
+    line.click()
+    chain = ActionChains(lantern.driver)
+    chain.send_keys(Keys.END).key_down(Keys.SHIFT).send_keys(Keys.HOME).key_up(Keys.SHIFT)
+    chain.send_keys(text, Keys.ESCAPE).perform()
+
+
+def test_what_is_written_as_text_is_seen_in_the_sentences_and_the_other_way(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Written")
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Keep the text of Price as price")
+    lantern.press("Text")
+    lantern.one(".cm-line")
+
+    write_over(lantern, "with: {text: Moon jar", "with: {txt: Moon jar}")
+    until(lambda: "text" in lantern.one("[data-role=trouble]").text, "what is wrong, and where")
+    assert lantern.one("[data-role=trouble]").text.startswith("Line ")
+    assert lantern.button("Put it in place").get_attribute("disabled")
+    assert "Type Moon jar into Piece" in lantern.sentences()
+
+    write_over(lantern, "with: {txt:", "with: {text: Vase}")
+    until(lambda: not lantern.all("[data-role=trouble]"), "nothing wrong any more")
+    lantern.press("Put it in place")
+    until(lambda: "Type Vase into Piece" in lantern.sentences(), "the sentence")
+
+    lantern.choose(7)
+    lantern.driver.find_element(By.CSS_SELECTOR, "[aria-label=Delete]").click()
+    until(lambda: "do: pause" not in lantern.one(".cm-content").text, "the text without it")
+    lantern.one("[aria-label=Undo]").click()
+    until(lambda: "do: pause" in lantern.one(".cm-content").text, "the text with it again")
+
+
+def test_the_shape_of_a_test_leads_to_its_sentences(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Has a shape")
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Keep the text of Price as price")
+    lantern.choose(5)
+    lantern.press("Put into")
+    lantern.press("Repeat")
+    until(lambda: any(s.startswith("Repeat") for s in lantern.sentences()), "a repeat")
+    lantern.press("Shape")
+    boxes = until(lambda: lantern.all("[data-role=box]"), "the boxes")
+    repeat = next(box for box in boxes if "Repeat 2 times" in box.text)
+    assert "again" in lantern.one("[data-role=shape]").text
+    repeat.click()
+    until(lambda: "Repeat" in lantern.one("li[data-step][aria-selected=true]").text, "its sentence")
