@@ -10,6 +10,7 @@ export const router = createRouter({
     { path: '/tests', component: () => import('./features/tests/TestList.vue') },
     { path: '/tests/:id(\\d+)', component: () => import('./features/workbench/Workbench.vue') },
     { path: '/flows', component: () => import('./features/flows/FlowList.vue') },
+    { path: '/code/:id(\\d+)', component: () => import('./features/flows/CodePage.vue') },
     { path: '/pages', component: () => import('./features/pages/PageList.vue') },
     { path: '/data', component: () => import('./features/tables/TableList.vue') },
     { path: '/data/:id(\\d+)', component: () => import('./features/tables/TablePage.vue') },

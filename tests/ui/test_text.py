@@ -60,3 +60,29 @@ def test_the_shape_of_a_test_leads_to_its_sentences(lantern):
     assert "again" in lantern.one("[data-role=shape]").text
     repeat.click()
     until(lambda: "Repeat" in lantern.one("li[data-step][aria-selected=true]").text, "its sentence")
+
+
+def test_a_step_in_python_is_written_called_with_a_form_and_says_where_it_fails(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Calls Python")
+    lantern.sign_in()
+    lantern.go("/flows")
+    lantern.press("New flow")
+    lantern.fill("form input.field", "Shout")
+    lantern.one("[name=python]").click()
+    lantern.press("Make it")
+    lantern.one(".cm-line")
+    write_over(lantern, "def work_out", "def work_out(text: str, count: lst = 1):")
+    lantern.press("Save")
+    until(lambda: "Line 1" in lantern.one("[data-role=trouble]").text, "the line of the error")
+    write_over(lantern, "def work_out", "def work_out(text: str, count: int = 2):")
+    lantern.press("Save")
+    until(lambda: "2 unless given" in lantern.one("[data-role=takes]").text, "the new input")
+
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Keep the text of Price as price")
+    lantern.press("Sentence")
+    lantern.fill("[aria-label='Find an action or a flow']", "shout").send_keys(Keys.ENTER)
+    called = "Do Shout with text (empty) , count 2"
+    until(lambda: any(s.startswith("Do Shout") for s in lantern.sentences()), called)
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)

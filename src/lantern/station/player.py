@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 import time
 from collections.abc import Callable
@@ -15,6 +16,7 @@ from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
 from lantern.station.blurring import blurred
+from lantern.station.coding import run_code
 from lantern.station.looking import PAUSE, aimed, hiding, look, survey
 
 READING = 10.0
@@ -95,6 +97,8 @@ class Player:
             ask.Wait: lambda r: self._cancelled.wait(r.seconds),
             ask.Quiet: lambda r: self._page.quiet(r.seconds, r.limit),
             ask.Nearby: self._nearby,
+            ask.RunCode: run_code,
+            ask.PageScript: self._page_script,
             ask.Picture: self._picture,
             ask.StopEverything: self._stop_everything,
             ask.StepStarts: self._watcher.step_starts,
@@ -287,6 +291,31 @@ class Player:
         picture = page.picture()
         boxes = [*before, *hiding(page, self._secrets)]  # the page may have changed meanwhile
         return blurred(picture, boxes, page.viewport[0])
+
+    def _page_script(self, request: ask.PageScript) -> ask.Ran:
+        page = self._page
+        try:
+            answer = page.call(
+                "Runtime.evaluate",
+                request.limit,
+                expression=f"(async () => {{ {request.script}\n}})()",
+                awaitPromise=True,
+                returnByValue=True,
+                userGesture=True,
+            )
+        except NoAnswer:
+            return ask.Ran(error=f"It was not done after {request.limit:g} s.")
+        except CommandFailed as error:
+            return ask.Ran(error=str(error))
+        failed = answer.get("exceptionDetails")
+        if failed:
+            said = failed.get("exception", {}).get("description") or failed.get("text", "")
+            frames = failed.get("stackTrace", {}).get("callFrames") or [failed]
+            line = int(frames[0].get("lineNumber", 0)) + 1
+            return ask.Ran(error=said.splitlines()[0], line=line)
+        value = answer["result"].get("value")
+        text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+        return ask.Ran({"value": "" if value is None else text})
 
     def _stop_everything(self, _: ask.StopEverything) -> None:
         self.stops_everything = True

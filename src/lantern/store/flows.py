@@ -129,9 +129,20 @@ def put_back(
     flow = calls.load(session, [call.flow]).get(call.flow)
     if flow is None:
         raise Missing("The flow of this sentence was deleted.", where=step_id)
+    _has_sentences(flow.name, flow.document)
     changed = core.put_back(document, step_id, flow.document, tests.new_id)
     tests.put(session, test, changed, f"flow “{flow.name}” put back", account_id)
     return test
+
+
+def _has_sentences(name: str, document: Document) -> None:
+    """Raise Conflict for a flow in Python: no sentences can stand in the place of its call."""
+    if document.code:
+        raise Conflict(
+            f"“{name}” is written in Python and called by sentences.",
+            where=name,
+            hint="Delete those sentences first.",
+        )
 
 
 def fit_callers(
@@ -152,6 +163,8 @@ def delete(session: Session, flow_id: int, account_id: int | None) -> int:
     flow = get(session, flow_id, lock=True)
     document = Document.read(flow.body)
     count = 0
+    if uses(session, flow_id):
+        _has_sentences(flow.name, document)
     for use in uses(session, flow_id):
         caller = tests.get(session, use.test.id, lock=True)
         changed = Document.read(caller.body)

@@ -18,6 +18,7 @@ const query = useFlows()
 const environments = useEnvironments()
 const words = ref('')
 const creating = ref(false)
+const inPython = ref(false)
 const name = ref('')
 const environment = ref(0)
 const deleting = ref<Flow | null>(null)
@@ -33,9 +34,10 @@ async function create() {
       name: name.value,
       environment: environment.value || environments.data.value!.environments[0]!.id,
       kind: 'flow' as const,
+      in_python: inPython.value,
     }
     const made = await ask(api.POST('/api/tests', { body }))
-    await router.push(`/tests/${made.id}`)
+    await router.push(`/${inPython.value ? 'code' : 'tests'}/${made.id}`)
   } catch (error) {
     complain(error)
   }
@@ -82,11 +84,13 @@ async function remove(flow: Flow) {
         class="grid grid-cols-[minmax(0,16rem)_minmax(0,1fr)_minmax(0,18rem)_auto] items-baseline gap-4 border-b border-line px-4 py-2 last:border-0"
         data-role="flow-row"
       >
-        <RouterLink :to="`/tests/${one.flow.id}`" class="truncate font-story hover:underline">{{
-          one.flow.name
-        }}</RouterLink>
+        <RouterLink
+          :to="`/${one.flow.in_python ? 'code' : 'tests'}/${one.flow.id}`"
+          class="truncate font-story hover:underline"
+          >{{ one.flow.name }}</RouterLink
+        >
         <span class="truncate text-sm text-soft">
-          {{ one.steps }} {{ one.steps === 1 ? 'sentence' : 'sentences'
+          {{ one.flow.in_python ? 'in Python' : `${one.steps} ${one.steps === 1 ? 'sentence' : 'sentences'}`
           }}<template v-if="one.flow.takes.length">
             · takes {{ one.flow.takes.map((it) => it.name).join(', ') }}</template
           ><template v-if="one.flow.gives.length"> · gives {{ one.flow.gives.join(', ') }}</template>
@@ -128,6 +132,10 @@ async function remove(flow: Flow) {
             </option>
           </select></label
         >
+        <label class="flex items-center gap-2"
+          ><input v-model="inPython" type="checkbox" name="python" /> written in Python, for what no sentence
+          does</label
+        >
         <div class="flex justify-end gap-2">
           <button type="button" class="button" @click="creating = false">Cancel</button>
           <button class="button button-main">Make it</button>
@@ -141,7 +149,13 @@ async function remove(flow: Flow) {
     >
       <div v-if="deleting" class="flex flex-col gap-3 text-sm">
         <template v-if="deleting.uses.length">
-          <p>Its sentences are put back where it is called:</p>
+          <p>
+            {{
+              deleting.flow.in_python
+                ? 'It is called here; delete those sentences first:'
+                : 'Its sentences are put back where it is called:'
+            }}
+          </p>
           <ul class="list-disc pl-5">
             <li v-for="use in deleting.uses" :key="use.id">
               {{ use.name }}, sentence {{ use.sentences.join(', ') }}

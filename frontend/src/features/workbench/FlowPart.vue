@@ -34,7 +34,9 @@ function give(name: string, value: string) {
     >
       <p v-if="!flow" class="text-bad">This flow was deleted.</p>
       <template v-else>
-        <RouterLink class="button" :to="`/tests/${flow.id}`">Open the flow</RouterLink>
+        <RouterLink class="button" :to="`/${flow.in_python ? 'code' : 'tests'}/${flow.id}`"
+          >Open the flow</RouterLink
+        >
         <p v-if="flow.gives.length" class="text-soft">
           Gives
           <code v-for="one in flow.gives" :key="one" class="mr-1">{{ '${kept.' + one + '}' }}</code>
@@ -50,7 +52,12 @@ function give(name: string, value: string) {
             {{ one.name }}
           </button>
         </p>
-        <button v-if="!fixed" class="button" data-role="put-back" @click="($emit('putBack'), close())">
+        <button
+          v-if="!fixed && !flow.in_python"
+          class="button"
+          data-role="put-back"
+          @click="($emit('putBack'), close())"
+        >
           Put its sentences back here
         </button>
       </template>

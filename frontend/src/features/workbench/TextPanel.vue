@@ -6,9 +6,10 @@ import { api, ask } from '@/api/client'
 import type { Catalogue, Shapes, Test } from '@/api/client'
 import { complain, say } from '@/shared/notes'
 
+import { completionsAt } from './completing'
 import type { Edits } from './useEdits'
 
-const TextEditor = defineAsyncComponent(() => import('./TextEditor.vue'))
+const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 
 /** The whole test as text, in step with its sentences both ways. */
 const props = defineProps<{ test: Test; catalogue: Catalogue; edits: Edits; fixed: boolean }>()
@@ -144,7 +145,9 @@ function onLine(line: number) {
       v-model="draft"
       class="min-h-0 flex-1"
       :troubles="troubles"
-      :words="words"
+      :complete="(before) => completionsAt(before, words)"
+      language="yaml"
+      label="The test as text"
       :fixed="fixed"
       @save="changed && !troubles.length && !behind && send(true)"
       @line="onLine"

@@ -27,6 +27,7 @@ export type Edit =
   | { do: 'shift'; steps: string[]; by: 1 | -1 }
   | { do: 'replace constants'; places: { step: string; input: string }[]; [by: string]: unknown }
   | { do: 'rename column'; column: string; name: string }
+  | { do: 'set code'; code: string }
   | { do: 'set calling'; takes: object[]; gives: string[]; was: Record<string, string> }
 
 /** What an edit led to: the test that it was made on, and what came of it. */

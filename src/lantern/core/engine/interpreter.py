@@ -11,6 +11,7 @@ from lantern.core.engine.outcomes import Evidence, Outcome, StepFailed, StepResu
 from lantern.core.problems import Problem
 from lantern.core.steps.actions.blocks import NUMBER, rounds
 from lantern.core.steps.catalogue import action_of
+from lantern.core.steps.code import signature
 from lantern.core.steps.defaults import effective
 from lantern.core.steps.model import Step
 from lantern.core.steps.tree import Node, tree
@@ -224,11 +225,19 @@ class _Frame:
         start: float = yield ask.Now()
         failure: StepFailed | None = None
         kept: dict[str, str] = {}
+        held = effective(step, blocks, script.document.settings)
+        in_python = step.flow in script.flows and bool(script.flows[step.flow].document.code)
+        limit = held.limit if in_python else 0.0
         before, self.row.first_failure = self.row.first_failure, None
         try:
             inner = self._called(step)
-            yield from inner.play()
-            kept = _handed_back(inner.script, self.row.stopped)
+            if inner.script.document.code:
+                kept = yield from _run_code(inner.script, limit)
+            else:
+                yield from inner.play()
+                kept = _handed_back(inner.script, self.row.stopped)
+        except StepFailed as error:
+            failure = error
         except Problem as error:
             failure = StepFailed("bad value", error.message, hint=error.hint)
         inside, self.row.first_failure = self.row.first_failure, before or self.row.first_failure
@@ -237,8 +246,7 @@ class _Frame:
             failure = StepFailed(inside.reason, f"{inside.sentence}: {inside.message}")
         script.names.kept.update(kept)
         evidence = Evidence(kept=kept)
-        result = ending(step, position, text, failure, evidence, end - start, 0.0, script.names)
-        held = effective(step, blocks, script.document.settings)
+        result = ending(step, position, text, failure, evidence, end - start, limit, script.names)
         result = replace(result, within=self.within)
         if inside:
             yield ask.StepEnds(result)  # what follows from it was decided inside
@@ -291,6 +299,23 @@ def _handed_back(script: Script, stopped: str) -> dict[str, str]:
     if missing and not stopped:
         raise Problem(f"The flow kept no {missing[0]}, which it is to give.", where=missing[0])
     return {name: kept[name] for name in script.document.gives if name in kept}
+
+
+def _run_code(script: Script, limit: float) -> ask.Play[dict[str, str]]:
+    """Run a flow that is written in Python; returns what it gives. Raises StepFailed."""
+    offers = signature(script.document.code)
+    types = {one.name: kind for one, kind in zip(offers.takes, offers.types, strict=True)}
+    given = script.names.given
+    ran: ask.Ran = yield ask.RunCode(
+        script.document.code, offers.function, types, dict(given), limit
+    )
+    if ran.error:
+        where = f" in line {ran.line}" if ran.line else ""
+        raise StepFailed("code failed", f"The code failed{where}: {ran.error}")
+    missing = [name for name in script.document.gives if name not in ran.gave]
+    if missing:
+        raise StepFailed("code failed", f"The code gave no {missing[0]}, which it is to give.")
+    return {name: ran.gave[name] for name in script.document.gives}
 
 
 _Plays = Callable[[_Frame, Node, tuple[Step, ...]], ask.Play[None]]

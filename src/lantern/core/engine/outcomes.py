@@ -16,6 +16,7 @@ Reason = Literal[
     "not ready",
     "check differed",
     "waited in vain",
+    "code failed",
     "page error",
     "browser died",
     "bad value",

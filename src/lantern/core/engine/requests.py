@@ -6,7 +6,7 @@ browser throws `StageLost` into the generator instead, one whose page was replac
 
 from __future__ import annotations
 
-from collections.abc import Generator, Sequence
+from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal, TypeVar
 
@@ -283,6 +283,34 @@ class Quiet:
 
 
 @dataclass(frozen=True)
+class RunCode:
+    """Run a Python function apart, with inputs as text. Answer: Ran."""
+
+    source: str
+    function: str
+    types: Mapping[str, str]
+    inputs: Mapping[str, str]
+    limit: float
+
+
+@dataclass(frozen=True)
+class Ran:
+    """How code went: what it gave by name, or the error in words with its line (0: none)."""
+
+    gave: Mapping[str, str] = field(default_factory=dict)
+    error: str = ""
+    line: int = 0
+
+
+@dataclass(frozen=True)
+class PageScript:
+    """Run a script in the page. Answer: Ran, which gives `value`."""
+
+    script: str
+    limit: float
+
+
+@dataclass(frozen=True)
 class Picture:
     """Take a picture of the page. Answer: the digest under which it is kept, or "".
 
@@ -338,6 +366,8 @@ Request = (
     | Nearby
     | Picture
     | Quiet
+    | RunCode
+    | PageScript
     | StepStarts
     | StepEnds
 )

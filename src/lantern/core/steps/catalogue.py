@@ -18,6 +18,7 @@ from lantern.core.steps.actions import (
     keeping,
     navigating,
     pressing,
+    scripting,
     waiting,
 )
 from lantern.core.steps.actions.base import Action
@@ -33,6 +34,7 @@ ACTIONS: dict[str, Action] = {
         checking,
         waiting,
         keeping,
+        scripting,
         blocks,
     )
     for action in module.ENTRIES

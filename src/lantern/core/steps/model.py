@@ -211,7 +211,8 @@ class Document:
     `takes` are the inputs of a flow, `gives` the names of the kept values that it hands back.
     `traits` tells more of columns than their names; `table` is the id of the shared table from
     which the columns and rows come, "" for rows of the test's own; `source` tells from which
-    attached file they came, {} for none.
+    attached file they came, {} for none. `code` is the Python source of a flow that is written
+    in Python; it has no steps.
     """
 
     steps: tuple[Step, ...] = ()
@@ -224,6 +225,7 @@ class Document:
     traits: Mapping[str, Trait] = field(default_factory=dict)
     table: str = ""
     source: Mapping[str, Any] = field(default_factory=dict)
+    code: str = ""
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -239,6 +241,7 @@ class Document:
             traits={name: Trait.read(one) for name, one in (raw.get("traits") or {}).items()},
             table=str(raw.get("table") or ""),
             source=dict(raw.get("source") or {}),
+            code=str(raw.get("code") or ""),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -254,6 +257,7 @@ class Document:
             "traits": {name: one.as_json() for name, one in self.traits.items()},
             "table": self.table,
             "source": dict(self.source),
+            "code": self.code,
         }
 
     def trait(self, column: str) -> Trait:

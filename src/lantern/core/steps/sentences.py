@@ -50,6 +50,8 @@ def parts(
     template = action_of(step.action).template
     if _is_plain_yes(step):
         template = template.replace(_PROPERTY_OF, "{element} {comparison} {property}")
+    if not step.inputs.get("name"):
+        template = template.replace(", kept as {name}", "")
     optional = {entry.name for entry in action_of(step.action).inputs if entry.optional}
     if not step.element:
         template = template.replace(" in {element}", "").replace(" of {element}", "")

@@ -166,7 +166,7 @@ def _flow_list(dumper: yaml.SafeDumper, data: FlowList) -> yaml.Node:
 
 
 def _string(dumper: yaml.SafeDumper, data: str) -> yaml.Node:
-    if "\n" in data and all(line == line.strip() for line in data.split("\n")) and _shown(data):
+    if "\n" in data and _shown(data):
         return dumper.represent_scalar("tag:yaml.org,2002:str", data, style="|")
     style = None if _shown(data) else '"'
     return dumper.represent_scalar("tag:yaml.org,2002:str", data, style=style)

@@ -13,6 +13,7 @@ from lantern.core.data.table import PLAIN, Row, Trait
 from lantern.core.elements.clues import OPERATORS, Clue, Element
 from lantern.core.problems import Problem
 from lantern.core.steps.catalogue import ACTIONS, action_of, check_inputs
+from lantern.core.steps.code import signature
 from lantern.core.steps.model import DEEPEST, Document, Settings, Step, Taken
 from lantern.core.steps.tree import is_open
 from lantern.core.text.names import Known, close_to, id_of
@@ -21,8 +22,8 @@ from lantern.core.text.writing import FORMAT, HEADS, Head
 from lantern.core.values.templates import places
 
 TOP = (
-    "lantern", *HEADS.values(), "environment", "limits", "inputs", "outputs", "steps", "table",
-    "design", "elements",
+    "lantern", *HEADS.values(), "environment", "limits", "inputs", "outputs", "steps", "code",
+    "table", "design", "elements",
 )  # fmt: skip
 STEP = (
     "do", "flow", "element", "onto", "with", "title", "comment", "page", "seconds", "on failure",
@@ -113,11 +114,26 @@ class _Reader:
             settings=self._settings(parts["limits"]),
             takes=tuple(one for one in map(_taken, parts["inputs"].items()) if one),
             gives=parts["outputs"].texts(),
+            code=parts["code"].text(),
             design=parts["design"].plain() or {},
         )
         document = _tried(self.top, lambda: Document.read(document.as_json()), document)
+        if document.code:
+            document = self._with_code(parts["code"], document)
         head = self._head(parts)
         return Read(head, document, elements, tuple(self.top.log), tuple(self.lines))
+
+    @staticmethod
+    def _with_code(spot: Spot, document: Document) -> Document:
+        """Return a document with the inputs and outputs that its code offers."""
+        try:
+            offers = signature(document.code)
+        except Problem as error:
+            line = error.where.removeprefix("line ")
+            at = spot.line + (int(line) if line.isdigit() else 0)
+            spot.log.append(Trouble(at, error.message, error.hint))
+            return document
+        return replace(document, takes=offers.takes, gives=offers.gives, steps=())
 
     def _head(self, parts: Mapping[str, Spot]) -> Head:
         kinds = [kind for kind, words in HEADS.items() if parts[words].there]

@@ -127,6 +127,7 @@ def schema() -> dict[str, Any]:
         "inputs": _list(taken),
         "outputs": _list(TEXT),
         "steps": _list({"$ref": "#/$defs/step"}),
+        "code": {"type": "string"},
         "table": _table(),
         "design": {"type": "object"},
         "elements": _list(_element()),

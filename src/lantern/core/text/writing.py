@@ -44,7 +44,9 @@ def document_text(
         ]
     if document.gives:
         data["outputs"] = FlowList(document.gives)
-    if document.steps or head.kind != "table":
+    if document.code:
+        data["code"] = document.code
+    elif document.steps or head.kind != "table":
         data["steps"] = [_step(node, known) for node in tree(document.steps)]
     data |= _table(document, known)
     if document.design:

@@ -13,6 +13,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.kinds import KINDS
 from lantern.core.engine.attempt import Flow
 from lantern.core.steps.catalogue import ACTIONS
+from lantern.core.steps.code import signature
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.tree import Node, tree
@@ -27,6 +28,7 @@ HEAD = '''"""{name}: exported from Lantern, runs on its own.
 
 import copy
 import datetime
+import json
 import os
 import random
 import re
@@ -87,6 +89,20 @@ def made_date(away="+0d", shape="%Y-%m-%d"):
 
 def made_uuid():
     return str(uuid.uuid4())
+"""
+CONVERT = """
+
+as_str, as_float, as_int, as_date = str, float, int, datetime.date.fromisoformat
+
+
+def as_bool(text):
+    return text.strip().lower() in ("yes", "true", "1")
+
+
+def as_text(value):
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "" if value is None else str(value)
 """
 
 
@@ -153,6 +169,8 @@ class _Writer:
         text = [head]
         if secrets:
             text.append(_HIDDEN)
+        if any(flow.document.code for flow in source.flows.values()):
+            text.append(CONVERT)
         if "made_" in "".join(self._all_lines(documents)):
             text.append(MADE)
         body = "\n\n" + self._rows() + self._test()
@@ -202,6 +220,8 @@ class _Writer:
         return head + kept + "    kept = {}\n" + self._body(source.document)
 
     def _function(self, key: str, flow: Flow) -> str:
+        if flow.document.code:
+            return self._coded(key, flow)
         takes = "".join(f", {one.name}={expression(one.default)}" for one in flow.document.takes)
         given = ", ".join(f"{one.name!r}: {one.name}" for one in flow.document.takes)
         gives = ", ".join(f"{name!r}: kept[{name!r}]" for name in flow.document.gives)
@@ -210,6 +230,23 @@ class _Writer:
             f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
             f"    given, kept = {{{given}}}, {{}}\n"
             f"{self._body(flow.document)}    return {{{gives}}}\n"
+        )
+
+    def _coded(self, key: str, flow: Flow) -> str:
+        """Return a flow in Python: its source, and a function that calls it with texts."""
+        offers = signature(flow.document.code)
+        takes = "".join(f", {one.name}={expression(one.default)}" for one in offers.takes)
+        given = ", ".join(
+            f"{one.name}=as_{kind}({one.name})"
+            for one, kind in zip(offers.takes, offers.types, strict=True)
+        )
+        doc = flow.name.replace('"', "'").replace("\\", "/")
+        return (
+            f"{flow.document.code.rstrip()}\n\n\n"
+            f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
+            f"    gave = {offers.function}({given})\n"
+            f'    gave = gave if isinstance(gave, dict) else {{"result": gave}}\n'
+            f"    return {{name: as_text(value) for name, value in gave.items()}}\n"
         )
 
     def _body(self, document: Document) -> str:
@@ -274,7 +311,7 @@ class _Writer:
 
     def _call(self, step: Step) -> str:
         arguments = self._arguments(step)
-        if step.action == "keep":
+        if step.action == "keep" or (step.action == "page script" and step.inputs.get("name")):
             arguments.append("kept")
         on = "page" if step.limit is None else f"page.within({step.limit:g})"
         return f"{on}.{identifier(step.action).strip('_')}({', '.join(arguments)})"

@@ -88,6 +88,7 @@ class FlowBrief(Shape):
     name: str
     takes: list[FlowInput]
     gives: list[str]
+    in_python: bool
 
 
 class SceneOut(Shape):
@@ -199,6 +200,7 @@ class TestOut(Shape):
     flows: list[FlowBrief]
     takes: list[FlowInput]
     gives: list[str]
+    code: str
     can_undo: bool
     can_redo: bool
 
@@ -209,6 +211,7 @@ class NewTest(Shape):
     name: str
     environment: int
     kind: Literal["test", "flow", "table"] = "test"
+    in_python: bool = False
 
 
 class TestChange(Shape):

@@ -11,9 +11,10 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Missing
+from lantern.core.steps.code import BEGINNING
 from lantern.core.steps.constants import constants
 from lantern.core.steps.defaults import effective
-from lantern.core.steps.edits import SetCalling, read_edit
+from lantern.core.steps.edits import SetCalling, SetCode, apply, read_edit
 from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
@@ -99,6 +100,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         flows=[flow_brief(key, flow) for key, flow in called.items()],
         takes=[shapes.FlowInput.model_validate(one) for one in document.takes],
         gives=list(document.gives),
+        code=document.code,
         can_undo=can_undo,
         can_redo=can_redo,
     )
@@ -123,6 +125,7 @@ def flow_brief(key: str, flow: Flow) -> shapes.FlowBrief:
         name=flow.name,
         takes=[shapes.FlowInput.model_validate(one) for one in flow.document.takes],
         gives=list(flow.document.gives),
+        in_python=bool(flow.document.code),
     )
 
 
@@ -152,7 +155,8 @@ def _brief(test: Test, run: Run | None, counts: dict[int, dict[str, int]]) -> sh
 def create_test(body: shapes.NewTest) -> Response:
     """Create a test."""
     with services().database.session() as session:
-        test = tests.create(session, body.name, body.environment, me().id, kind=body.kind)
+        document = apply(Document(), SetCode(BEGINNING), tests.new_id) if body.in_python else None
+        test = tests.create(session, body.name, body.environment, me().id, document, kind=body.kind)
         shape = test_out(session, test)
     return reply(shape)
 
@@ -208,8 +212,9 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
     with services().database.session() as session:
         edit = read_edit(body.edit)
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
-        if isinstance(edit, SetCalling):
-            flows.fit_callers(session, test, edit.was, me().id)
+        if isinstance(edit, SetCalling | SetCode):
+            was = edit.was if isinstance(edit, SetCalling) else {}
+            flows.fit_callers(session, test, was, me().id)
         shape = test_out(session, test)
     return reply(shape)
 

@@ -17,7 +17,7 @@ from lantern.core.steps.edits.base import CALLING, SETTINGS, TABLE, Edit, NewId,
 from lantern.core.steps.edits.cells import AddRows, RemoveRows, SetCells, SortRows, TickRows
 from lantern.core.steps.edits.columns import AddColumn, RemoveColumn, RenameColumn, SetColumn
 from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
-from lantern.core.steps.edits.settings import SetCalling, SetSettings
+from lantern.core.steps.edits.settings import SetCalling, SetCode, SetSettings
 from lantern.core.steps.edits.story import (
     Change,
     Copy,
@@ -48,6 +48,7 @@ __all__ = [
     "ReplaceConstants",
     "SetCalling",
     "SetCells",
+    "SetCode",
     "SetColumn",
     "SetSettings",
     "SetTable",
@@ -105,7 +106,7 @@ def _parts(document: Document) -> dict[str, object]:
     return {
         TABLE: (document.columns, [(row.id, row.values) for row in document.rows]),
         SETTINGS: document.settings,
-        CALLING: (document.takes, document.gives),
+        CALLING: (document.takes, document.gives, document.code),
         **rows,
         **{step.id: step for step in document.steps},
     }

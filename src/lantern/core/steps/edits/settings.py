@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Self
 
 from lantern.core.problems import BadInput
+from lantern.core.steps.code import signature
 from lantern.core.steps.edits.base import CALLING, SETTINGS, Edit, NewId
 from lantern.core.steps.model import Document, Settings, Taken
 from lantern.core.values.templates import check_name, renamed
@@ -76,4 +77,29 @@ class SetCalling(Edit):
         return replace(document, steps=steps, takes=self.takes, gives=self.gives)
 
 
-ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetCalling)
+@dataclass(frozen=True)
+class SetCode(Edit):
+    """Give a flow that is written in Python another source; its inputs and outputs follow."""
+
+    do = "set code"
+    told = "code changed"
+    code: str
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput, with the line, for code that is wrong."""
+        code = str(raw.get("code") or "")
+        signature(code)
+        return cls(code)
+
+    def touches(self) -> frozenset[str]:
+        """Return what calls depend on."""
+        return frozenset({CALLING})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the code."""
+        offers = signature(self.code)
+        return replace(document, code=self.code, takes=offers.takes, gives=offers.gives, steps=())
+
+
+ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetCalling, SetCode)

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { autocompletion } from '@codemirror/autocomplete'
+import type { CompletionSource } from '@codemirror/autocomplete'
+import { python } from '@codemirror/lang-python'
 import { yaml } from '@codemirror/lang-yaml'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { setDiagnostics } from '@codemirror/lint'
@@ -11,11 +13,16 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Shapes } from '@/api/client'
 
-import { completionsAt } from './completing'
-import type { Words } from './completing'
-
 /** An editor of text with what is wrong at its line, and words that fit. */
-const props = defineProps<{ troubles: Shapes['TroubleOut'][]; words: Words; fixed: boolean }>()
+const props = defineProps<{
+  troubles: Shapes['TroubleOut'][]
+  fixed: boolean
+  language: 'yaml' | 'python'
+  /** What is called for people who do not see it. */
+  label: string
+  /** The word that was begun at a place of the text, and what fits. */
+  complete?: (before: string) => { typed: string; options: string[] } | null
+}>()
 const text = defineModel<string>({ required: true })
 const emit = defineEmits<{ save: []; line: [line: number] }>()
 
@@ -45,7 +52,18 @@ const COLOURS = HighlightStyle.define([
   { tag: tags.propertyName, color: 'var(--act)' },
   { tag: [tags.string, tags.content], color: 'var(--ink)' },
   { tag: tags.comment, color: 'var(--soft)' },
+  { tag: [tags.keyword, tags.definitionKeyword, tags.controlKeyword], color: 'var(--odd)' },
 ])
+
+const completing: CompletionSource = (context) => {
+  const found = props.complete?.(context.state.sliceDoc(0, context.pos))
+  if (!found || (!found.options.length && !context.explicit)) return null
+  return {
+    from: context.pos - found.typed.length,
+    options: found.options.map((label) => ({ label })),
+    validFor: /^[^\n]*$/,
+  }
+}
 
 onMounted(() => {
   view = new EditorView({
@@ -55,26 +73,12 @@ onMounted(() => {
       extensions: [
         keymap.of([{ key: 'Mod-s', preventDefault: true, run: () => (emit('save'), true) }]),
         basicSetup,
-        yaml(),
+        props.language === 'yaml' ? yaml() : python(),
         LOOK,
         syntaxHighlighting(COLOURS),
-        autocompletion({
-          override: [
-            (context) => {
-              const line = context.state.doc.lineAt(context.pos)
-              const before = context.state.sliceDoc(0, context.pos)
-              const found = completionsAt(before, props.words)
-              if (!found || (!found.options.length && !context.explicit)) return null
-              return {
-                from: Math.max(line.from, context.pos - found.typed.length),
-                options: found.options.map((label) => ({ label })),
-                validFor: /^[^\n]*$/,
-              }
-            },
-          ],
-        }),
+        ...(props.complete ? [autocompletion({ override: [completing] })] : []),
         EditorState.readOnly.of(props.fixed),
-        EditorView.contentAttributes.of({ 'aria-label': 'The test as text' }),
+        EditorView.contentAttributes.of({ 'aria-label': props.label }),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) text.value = update.state.doc.toString()
           else if (update.selectionSet) {

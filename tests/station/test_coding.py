@@ -1,0 +1,76 @@
+"""Python of people, really run apart: what it can do and what it can not reach."""
+
+import socket
+
+import pytest
+
+from lantern.core.engine.requests import RunCode
+from lantern.core.steps.model import Step
+from lantern.station.coding import run_code
+
+
+def run(body, limit=10.0, types=None, **inputs):
+    names = ", ".join(inputs)
+    source = f"def step({names}):\n    {body}\n"
+    types = types or dict.fromkeys(inputs, "str")
+    return run_code(RunCode(source, "step", types, inputs, limit))
+
+
+def test_it_is_given_typed_inputs_and_gives_texts():
+    types = {"price": "float", "count": "int", "gift": "bool", "day": "date"}
+    body = "return {'sum': price * count, 'gift': not gift, 'year': day.year, 'none': None}"
+    ran = run(body, types=types, price="1.5", count="2", gift="yes", day="2026-11-25")
+    assert ran.gave == {"sum": "3.0", "gift": "no", "year": "2026", "none": ""}
+    assert run("print('noise'); return 5").gave == {"result": "5"}
+
+
+@pytest.mark.parametrize(
+    ("body", "words", "line"),
+    [
+        ("return 1 / 0", "ZeroDivisionError", 2),
+        ("import sys; sys.exit(3)", "SystemExit", 2),
+        ("return bytearray(10**10)", "MemoryError", 2),
+        ("import os; os._exit(1)", "without an answer", 0),
+    ],
+)
+def test_what_goes_wrong_is_said_with_its_line(body, words, line):
+    ran = run(body)
+    assert words in ran.error
+    assert ran.line == line
+
+
+def test_an_input_of_another_type_is_named():
+    ran = run("return n", types={"n": "int"}, n="many")
+    assert "n is 'many', which is no int" in ran.error
+
+
+def test_code_that_never_ends_is_ended():
+    assert "not done after 1 s" in run("while True: pass", limit=1.0).error
+
+
+def test_nothing_of_lantern_can_be_reached(monkeypatch, tmp_path):
+    """Neither its key, nor its database, nor what its processes know."""
+    key = tmp_path / "state" / "secret.key"
+    key.parent.mkdir()
+    key.write_text("very secret")
+    monkeypatch.setenv("LANTERN_KEY_FILE", str(key))
+    monkeypatch.setenv("LANTERN_DATABASE", "postgresql://somewhere")
+    assert "FileNotFoundError" in run(f"return open({str(key)!r}).read()").error
+    assert run("import os; return 'LANTERN_DATABASE' in os.environ").gave == {"result": "no"}
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        port = server.getsockname()[1]
+        ran = run(f"import socket; socket.create_connection(('127.0.0.1', {port}), 2)")
+    assert "Error" in ran.error
+    assert "ModuleNotFoundError" in run("import psycopg").error
+    others = "import os; return len([one for one in os.listdir('/proc') if one.isdigit()])"
+    assert int(run(others).gave["result"]) < 5, "only its own processes"
+
+
+def test_a_page_script_runs_in_the_page(play, site):
+    site.put("/", "<h1 id=title>Kiln</h1><script>window.rate = 3</script>")
+    script = "const t = document.getElementById('title').textContent\nreturn {t, rate: window.rate}"
+    notes = play(Step("s", "page script", inputs={"script": script, "name": "found"}))
+    assert notes.outcome == "passed"
+    assert notes.results[-1].kept == {"found": '{"t": "Kiln", "rate": 3}'}
+    notes = play(Step("s", "page script", inputs={"script": "\nnope()"}))
+    assert "(line 2): ReferenceError: nope is not defined" in notes.results[-1].message
