@@ -14,7 +14,7 @@ from lantern.core.data.table import Row, Trait
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.problems import BadInput
 from lantern.core.steps.catalogue import ACTIONS
-from lantern.core.steps.model import Document, Settings, Step, Taken
+from lantern.core.steps.model import INHERITED, Document, Settings, Step, Taken
 from lantern.core.steps.tree import settled
 from lantern.core.text.carrying import carried_over
 from lantern.core.text.names import Known, labels
@@ -33,6 +33,13 @@ LINES = VALUES.map(lambda text: " ".join(text.split()))
 NAMES = st.text(string.ascii_lowercase, min_size=1, max_size=6)
 MARKS = st.tuples(st.booleans(), st.booleans())
 TRAITS = st.sampled_from([Trait("number"), Trait("choice", "expected", ("a", "1"))])
+SETTINGS = st.sampled_from(
+    [
+        Settings(inherits=INHERITED),
+        Settings(4.0, "go on", "none", 2),
+        Settings(4.0, inherits=("on_failure", "pictures", "retries")),
+    ]
+)
 TAKEN = st.builds(Taken, NAMES, st.just("number"), VALUES)
 
 
@@ -86,7 +93,7 @@ def documents(draw):
         settled(story),
         tuple(columns),
         tuple(rows),
-        Settings(draw(st.sampled_from([4.0, 10.0])), retries=draw(st.integers(0, 2))),
+        draw(SETTINGS),
         takes=tuple(
             Taken(name, "number", draw(VALUES)) for name in draw(st.lists(NAMES, max_size=2))
         ),

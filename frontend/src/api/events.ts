@@ -19,6 +19,8 @@ function stale(notice: Notice): unknown[][] {
       return [['run', notice.id], ['runs'], ['tests'], ...(notice.row ? [['results', notice.row]] : [])]
     case 'defect':
       return [['defects'], ['defect', notice.id], ['run']]
+    case 'project':
+      return [['project'], ['test']]
     case 'stations':
       return [['stations']]
     default:

@@ -12,6 +12,8 @@ from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium, Context
 from lantern.core.elements.clues import Element
 from lantern.core.engine.attempt import Flow, Script
+from lantern.core.engine.browsers import browser_named
+from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
@@ -117,6 +119,9 @@ class Carrier:
                 today=run.queued_at.date(),
             )
             script = Script(document, known, names, run.address, flows)
+            if not self._has_browser(run, row, document):
+                outcomes.add("failed")
+                continue
             more = place + 1 < len(rows)
             try:
                 outcomes.add(self._play_row(run, row, script, secrets, pool, more=more))
@@ -125,6 +130,23 @@ class Carrier:
             if self._stops:
                 return "failed"  # the rows that are left end as skipped
         return "failed" if "failed" in outcomes else "passed"
+
+    def _has_browser(self, run: Run, row: RunRow, document: Document) -> bool:
+        """Tell whether the browser that a row names is there; its row fails when it is not."""
+        columns = [name for name in document.columns if document.trait(name).role == "browser"]
+        wanted = row.values.get(columns[0], "") if columns else ""
+        try:
+            browser_named(wanted)
+        except Problem as error:
+            sentence = f"Begin in the browser “{wanted}”"
+            result = StepResult(
+                "", 0, sentence, "failed", "bad value", error.message, hint=error.hint
+            )
+            with self._database.session() as session:
+                runs.keep_result(session, run.id, row.id, result, [], [], {})
+                runs.end_row(session, run.id, row.id, "failed")
+            return False
+        return True
 
     def _play_row(
         self,

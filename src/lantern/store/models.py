@@ -189,6 +189,15 @@ class Test(Base):
     environment: Mapped[Environment] = relationship(lazy="joined")
 
 
+class Preference(Base):
+    """What holds for the whole project, by name."""
+
+    __tablename__ = "preferences"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[dict[str, Any]]
+
+
 class Version(Base):
     """A version of a test. `undo_to` and `redo_to` are the versions that undo and redo give."""
 

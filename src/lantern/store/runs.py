@@ -17,7 +17,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import masked
-from lantern.store import calls, elements, files, tables, tests
+from lantern.store import calls, elements, files, preferences, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
 
@@ -53,6 +53,10 @@ def create(
     if environment is None:
         raise Missing("That environment does not exist.", where="environment")
     places = chosen_places(session, document, choice)
+    project = preferences.get(session)
+    document = replace(document, settings=document.settings.within(project.settings))
+    if test.kind == "test":
+        document = preferences.surrounded(document, project)
     called = calls.load(session, document.flow_ids())
     known = elements.load(session, calls.element_ids(document, called))
     if kind == "try":

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.edits import Edit, RenameColumn, apply, check_fresh
-from lantern.core.steps.model import Document
+from lantern.core.steps.model import INHERITED, Document, Settings
 from lantern.store import files, tables
 from lantern.store.calls import check_calls
 from lantern.store.database import tell
@@ -75,7 +75,8 @@ def create(
     """Create a test or a flow; raises BadInput for its name, Missing for the environment."""
     if session.get(Environment, environment_id) is None:
         raise Missing("That environment does not exist.", where="environment")
-    body = (document or Document()).as_json()
+    new = Document(settings=Settings(inherits=INHERITED))
+    body = (document or new).as_json()
     test = Test(
         kind=kind,
         name=check_name(session, name),

@@ -29,6 +29,7 @@ from lantern.web.views import (
     flows,
     pages,
     places,
+    project,
     runs,
     sign_in,
     tables,
@@ -41,6 +42,7 @@ log = structlog.get_logger()
 VIEWS = (
     sign_in,
     places,
+    project,
     tests,
     tables,
     designs,

@@ -9,6 +9,9 @@ import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
+import ProjectPart from './ProjectPart.vue'
+import RenameVariable from './RenameVariable.vue'
+
 const queries = useQueryClient()
 const environments = useEnvironments()
 const people = usePeople()
@@ -42,8 +45,14 @@ async function addEnvironment() {
   if (made) fresh.value = { name: '', address: '' }
 }
 
+const renaming = ref('')
 const variable = ref({ environment: 0, name: '', value: '' })
 
+function renamed() {
+  renaming.value = ''
+  variable.value = { environment: 0, name: '', value: '' }
+  void queries.invalidateQueries({ queryKey: ['environments'] })
+}
 async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: string | null) {
   const variables = { ...one.variables }
   if (value === null) delete variables[name]
@@ -93,6 +102,7 @@ async function addPerson() {
 <template>
   <div class="page flex flex-col gap-8">
     <h1 class="heading">Settings</h1>
+    <RenameVariable v-if="renaming" :name="renaming" @close="renamed" />
     <section>
       <h2 class="mb-2 font-semibold">Environments</h2>
       <p class="mb-3 text-soft">
@@ -175,6 +185,14 @@ async function addPerson() {
                   >
                     Delete
                   </button>
+                  <button
+                    v-if="variable.name in one.variables && isLead()"
+                    type="button"
+                    class="button"
+                    @click="renaming = variable.name"
+                  >
+                    Rename everywhere…
+                  </button>
                 </form>
               </td>
               <td>
@@ -242,6 +260,7 @@ async function addPerson() {
         </form>
       </div>
     </section>
+    <ProjectPart />
     <section>
       <h2 class="mb-2 font-semibold">People</h2>
       <Trouble :error="people.error.value" />

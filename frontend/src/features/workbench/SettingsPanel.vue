@@ -13,6 +13,8 @@ const isBlock = computed(
     step.value && props.test.steps[props.test.steps.indexOf(step.value) + 1]?.depth === step.value.depth + 1,
 )
 const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
+/** Whether the test leaves a setting to the project, and how to let it. */
+const inherits = (name: string) => props.test.settings.inherits.includes(name)
 const set = (fields: object) => props.edits.edit({ do: 'set settings', fields })
 const setStep = (fields: object) =>
   step.value && props.edits.edit({ do: 'change', step: step.value.id, fields })
@@ -35,6 +37,17 @@ const setStep = (fields: object) =>
           @change="set({ limit: Number(value($event)) })"
         />
         seconds
+        <span v-if="inherits('limit')" class="text-soft">as the project says</span>
+        <button
+          v-else
+          type="button"
+          class="button-bare"
+          :disabled="fixed"
+          aria-label="Leave limit to the project"
+          @click="set({ limit: null })"
+        >
+          as the project
+        </button>
       </label>
       <label class="mb-2 flex items-center gap-2">
         when it fails
@@ -47,6 +60,17 @@ const setStep = (fields: object) =>
           <option value="go on">the row goes on</option>
           <option value="stop everything">the whole run stops</option>
         </select>
+        <span v-if="inherits('on_failure')" class="text-soft">as the project says</span>
+        <button
+          v-else
+          type="button"
+          class="button-bare"
+          :disabled="fixed"
+          aria-label="Leave on failure to the project"
+          @click="set({ on_failure: null })"
+        >
+          as the project
+        </button>
       </label>
       <label class="mb-2 flex items-center gap-2">
         is tried again
@@ -60,6 +84,17 @@ const setStep = (fields: object) =>
           @change="set({ retries: Number(value($event)) })"
         />
         times
+        <span v-if="inherits('retries')" class="text-soft">as the project says</span>
+        <button
+          v-else
+          type="button"
+          class="button-bare"
+          :disabled="fixed"
+          aria-label="Leave retries to the project"
+          @click="set({ retries: null })"
+        >
+          as the project
+        </button>
       </label>
       <label class="flex items-center gap-2">
         takes pictures
@@ -72,6 +107,17 @@ const setStep = (fields: object) =>
           <option value="failures">of failures</option>
           <option value="none">never</option>
         </select>
+        <span v-if="inherits('pictures')" class="text-soft">as the project says</span>
+        <button
+          v-else
+          type="button"
+          class="button-bare"
+          :disabled="fixed"
+          aria-label="Leave pictures to the project"
+          @click="set({ pictures: null })"
+        >
+          as the project
+        </button>
       </label>
     </fieldset>
     <fieldset :disabled="fixed || !step">

@@ -12,8 +12,10 @@ from lantern.core.engine.outcomes import Evidence, StepFailed, StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.actions.base import Call
 from lantern.core.steps.catalogue import action_of, check_inputs
+from lantern.core.steps.constants import is_business
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
+from lantern.core.values.fitting import drawn_for
 from lantern.core.values.templates import Names, masked, resolve, shown
 
 
@@ -90,11 +92,18 @@ def _perform(step: Step, script: Script, call: Call) -> ask.Play[Any]:
     check_inputs(action, step.inputs)
     call.element, call.onto = _element(step.element, script), _element(step.onto, script)
     call.inputs = {
-        name: resolve(value, script.names, step.id) for name, value in step.inputs.items()
+        name: resolve(value, *_drawn(step, name, script)) for name, value in step.inputs.items()
     }
     value = yield from action.perform(call)
     script.names.kept.update(call.evidence.kept)
     return value
+
+
+def _drawn(step: Step, name: str, script: Script) -> tuple[Names, str]:
+    """Return the names and the key by which an input of a step is filled in."""
+    element = script.elements.get(step.element) if is_business(step, name) else None
+    seen = element.seen if element else None
+    return drawn_for(step.inputs[name], script.names, step.id, seen)
 
 
 def _element(key: str, script: Script) -> Element | None:
@@ -111,8 +120,11 @@ def sentence_of(step: Step, script: Script) -> str:
     """Return the sentence of a step with its values filled in and secrets masked."""
 
     def value(template: str) -> str:
+        name = next((n for n, given in step.inputs.items() if given == template), "")
         try:
-            return shown(template, script.names, step.id)
+            if not name:
+                return shown(template, script.names, step.id)
+            return shown(template, *_drawn(step, name, script))
         except Problem:
             return template
 

@@ -36,12 +36,12 @@ def effective(step: Step, blocks: Sequence[Step], settings: Settings) -> Effecti
     """Return what holds for a step inside `blocks`, the innermost first."""
     limit, limit_from = _limit(step, blocks, settings)
     chain = [(step, "this sentence"), *((block, _called(block)) for block in blocks)]
-    on_failure, on_failure_from = settings.on_failure, "the test"
+    on_failure, on_failure_from = settings.on_failure, _owner(settings, "on_failure")
     for one, where in chain:
         if one.on_failure is not None:
             on_failure, on_failure_from = one.on_failure, where
             break
-    retries, retries_from = settings.retries, "the test"
+    retries, retries_from = settings.retries, _owner(settings, "retries")
     for one, where in chain:
         if one.retries is not None:
             retries, retries_from = one.retries, where
@@ -59,7 +59,11 @@ def _limit(step: Step, blocks: Sequence[Step], settings: Settings) -> tuple[floa
         given = passed_on(block)
         if given is not None:
             return given, _called(block)
-    return settings.limit, "the test"
+    return settings.limit, _owner(settings, "limit")
+
+
+def _owner(settings: Settings, name: str) -> str:
+    return "the project" if name in settings.inherits else "the test"
 
 
 def _called(block: Step) -> str:

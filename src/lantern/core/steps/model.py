@@ -158,12 +158,16 @@ class Step:
 
 @dataclass(frozen=True)
 class Settings:
-    """What holds for every step that does not say otherwise; `limit` is in seconds."""
+    """What holds for every step that does not say otherwise; `limit` is in seconds.
+
+    `inherits` names those that are as the project says, whatever stands here.
+    """
 
     limit: float = 10.0
     on_failure: OnFailure = "stop"
     pictures: Pictures = "each step"
     retries: int = 0
+    inherits: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Settings:
@@ -174,6 +178,7 @@ class Settings:
             on_failure=_choice(raw.get("on_failure", default.on_failure), OnFailure, "on failure"),
             pictures=_choice(raw.get("pictures", default.pictures), Pictures, "pictures"),
             retries=_whole(raw.get("retries", default.retries), MOST_RETRIES, "Retries"),
+            inherits=tuple(name for name in INHERITED if name in (raw.get("inherits") or ())),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -183,7 +188,16 @@ class Settings:
             "on_failure": self.on_failure,
             "pictures": self.pictures,
             "retries": self.retries,
+            "inherits": list(self.inherits),
         }
+
+    def within(self, project: Settings) -> Settings:
+        """Return the settings with what they inherit as the project says."""
+        return replace(self, **{name: getattr(project, name) for name in self.inherits})
+
+
+INHERITED = ("limit", "on_failure", "pictures", "retries")
+"""What a test can leave to its project."""
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from lantern.core.steps.model import DEEPEST, Document, Settings, Step, Taken
 from lantern.core.steps.tree import is_open
 from lantern.core.text.names import Known, close_to, id_of
 from lantern.core.text.nodes import Spot, Trouble, read
-from lantern.core.text.writing import FORMAT, HEADS, Head
+from lantern.core.text.writing import FORMAT, HEADS, LIMITS, Head
 from lantern.core.values.templates import places
 
 TOP = (
@@ -145,11 +145,10 @@ class _Reader:
         return Head(kind, parts[HEADS[kind]].text().strip(), parts["environment"].text())
 
     def _settings(self, spot: Spot) -> Settings:
-        parts = spot.parts(("seconds", "on failure", "pictures", "retries"))
-        given = {name.replace(" ", "_"): part.text() for name, part in parts.items() if part.there}
-        if "seconds" in given:
-            given["limit"] = given.pop("seconds")
-        return _tried(spot, lambda: Settings.read(given), Settings())
+        parts = spot.parts(LIMITS.values())
+        given = {name: parts[words].text() for name, words in LIMITS.items() if parts[words].there}
+        raw = given | {"inherits": [name for name in LIMITS if name not in given]}
+        return _tried(spot, lambda: Settings.read(raw), Settings())
 
     # -- steps -----------------------------------------------------------------------------------
 

@@ -8,13 +8,20 @@ from typing import Any
 
 from lantern.core.data.table import PLAIN
 from lantern.core.elements.clues import Clue, Element
-from lantern.core.steps.model import Document, Settings, Step
+from lantern.core.steps.model import INHERITED, Document, Settings, Step
 from lantern.core.steps.tree import Node, tree
 from lantern.core.text.names import Known
 from lantern.core.text.nodes import Flow, FlowList, write
 
 HEADS = {"test": "test", "flow": "flow", "table": "shared table"}
 """What stands before the name of a document, by its kind."""
+LIMITS = {
+    "limit": "seconds",
+    "on_failure": "on failure",
+    "pictures": "pictures",
+    "retries": "retries",
+}
+"""What settings are called in texts."""
 FORMAT = 1
 """The number of this format; it rises when older texts would be read wrongly."""
 
@@ -35,7 +42,7 @@ def document_text(
     data: dict[str, Any] = {"lantern": FORMAT, HEADS[head.kind]: head.name}
     if head.environment and head.kind != "table":
         data["environment"] = head.environment
-    if document.settings != Settings():
+    if set(document.settings.inherits) < set(INHERITED):
         data["limits"] = _settings(document.settings)
     if document.takes:
         data["inputs"] = [
@@ -57,11 +64,9 @@ def document_text(
 
 
 def _settings(settings: Settings) -> dict[str, Any]:
+    """Return what the test says itself; what it leaves to the project is left out."""
     return {
-        "seconds": settings.limit,
-        "on failure": settings.on_failure,
-        "pictures": settings.pictures,
-        "retries": settings.retries,
+        LIMITS[name]: getattr(settings, name) for name in INHERITED if name not in settings.inherits
     }
 
 

@@ -28,6 +28,8 @@ class Made:
 
     arguments: str
     draw: Callable[[Random, Sequence[object], date], str]
+    of_field: bool = False
+    """Whether it depends on the field that the value goes into."""
 
 
 def _integer(random: Random, args: Sequence[object], _: date) -> str:
@@ -93,6 +95,13 @@ def _uuid(random: Random, args: Sequence[object], _: date) -> str:
     return str(uuid.UUID(int=random.getrandbits(128), version=4))
 
 
+def _fitting(_: Random, args: Sequence[object], __: date) -> str:
+    """What a field takes is known only where the value is used; see `fitting`."""
+    if args:
+        raise ValueError
+    return ""
+
+
 FUNCTIONS: dict[str, Made] = {
     "integer": Made("lowest, highest", _integer),
     "number": Made("lowest, highest, places after the point", _number),
@@ -100,6 +109,7 @@ FUNCTIONS: dict[str, Made] = {
     "text": Made('"??-####" (? a letter, # a figure)', _text),
     "date": Made('"+3d", "-2w", "+1m" or "+1y", and a format such as "%d.%m.%Y"', _date),
     "uuid": Made("", _uuid),
+    "fitting": Made("", _fitting, of_field=True),
 }
 """Every way to make values up. A further one is one entry here."""
 
@@ -131,14 +141,21 @@ def _wrong(name: str, inside: str) -> BadInput:
     )
 
 
-def draw(inside: str, key: str, today: date) -> str:
-    """Return the value that a call makes up for a key (seed, row, sentence), always the same."""
+def draw(
+    inside: str, key: str, today: date, of_field: Callable[[Random, date], str] | None = None
+) -> str:
+    """Return the value that a call makes up for a key (seed, row, sentence), always the same.
+
+    `of_field` makes up what the field takes.
+    """
     call = call_in(inside)
     if call is None:
         raise BadInput(f"{inside!r} makes nothing up.")
     name, args = call
     try:
         random = Random(f"{key}|{inside.strip()}")  # noqa: S311 - test data, not a secret
+        if FUNCTIONS[name].of_field and of_field:
+            return of_field(random, today)
         return FUNCTIONS[name].draw(random, args, today)
     except (ValueError, OverflowError) as error:
         raise _wrong(name, inside) from error

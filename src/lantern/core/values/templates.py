@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
+from random import Random
 
 from lantern.core.problems import BadInput, UnknownName, nearest
 from lantern.core.values.made import FUNCTIONS, call_in, draw
@@ -38,6 +39,7 @@ class Names:
     each: Mapping[str, str] = field(default_factory=dict)
     seed: str = ""
     today: date = date(2026, 1, 1)
+    of_field: Callable[[Random, date], str] | None = None
 
 
 SOURCES: dict[str, tuple[str, Callable[[Names], Mapping[str, str]]]] = {
@@ -99,6 +101,14 @@ def places(template: str) -> list[tuple[str, str]]:
     return found
 
 
+def has_made(template: str) -> bool:
+    """Tell whether a template holds a made-up value."""
+    return any(
+        not place.group().startswith("$$") and call_in(place.group(1)) is not None
+        for place in PLACE.finditer(template)
+    )
+
+
 def resolve(template: str, names: Names, key: str = "") -> str:
     """Return the template with its names replaced by their values.
 
@@ -120,7 +130,8 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
         if place.group().startswith("$$"):
             return place.group()[1:]
         if call_in(place.group(1)):
-            return draw(place.group(1), f"{names.seed}|{key}|{place.start()}", names.today)
+            seed = f"{names.seed}|{key}|{place.start()}"
+            return draw(place.group(1), seed, names.today, names.of_field)
         source, _, name = place.group(1).strip().partition(".")
         what, reach = SOURCES[source]
         known = reach(names)

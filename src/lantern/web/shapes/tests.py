@@ -126,6 +126,7 @@ class SettingsOut(Shape):
     on_failure: str
     pictures: str
     retries: int
+    inherits: list[str]
 
 
 class RunBrief(Shape):

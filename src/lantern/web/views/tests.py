@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Literal, cast
 
 from flask import Response, request
@@ -19,7 +20,7 @@ from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
-from lantern.store import calls, elements, flows, models, runs, tables, tests, vault
+from lantern.store import calls, elements, flows, models, preferences, runs, tables, tests, vault
 from lantern.store.database import tell
 from lantern.store.models import Run, Test
 from lantern.web import shapes
@@ -59,6 +60,8 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
     """Return a test's shape, in full, or without its rows where a lean answer is preferred."""
     owner = tables.owner(session, test)
     document = tables.filled(session, Document.read(test.body))
+    project = preferences.get(session).settings
+    document = replace(document, settings=document.settings.within(project))
     known = elements.load(session, document.element_ids())
     called = calls.load(session, document.flow_ids())
     names = {key: flow.name for key, flow in called.items()}

@@ -15,7 +15,7 @@ from lantern.core.values.templates import check_name, renamed
 
 @dataclass(frozen=True)
 class SetSettings(Edit):
-    """Set some of the test's settings."""
+    """Set some of the test's settings; None leaves one to the project."""
 
     do = "set settings"
     told = "settings changed"
@@ -32,8 +32,11 @@ class SetSettings(Edit):
 
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the settings."""
-        settings = Settings.read(document.settings.as_json() | dict(self.fields))
-        return replace(document, settings=settings)
+        left = {name for name, value in self.fields.items() if value is None}
+        given = {name: value for name, value in self.fields.items() if value is not None}
+        inherits = [name for name in document.settings.inherits if name not in given] + [*left]
+        raw = document.settings.as_json() | given | {"inherits": inherits}
+        return replace(document, settings=Settings.read(raw))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,69 @@
+"""What holds for the whole project: limits of tests, and flows played before and after each row."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from lantern.core.problems import BadInput
+from lantern.core.steps.model import Document, Settings, Step
+from lantern.store import calls, models
+from lantern.store.models import Preference
+
+NAME = "tests"
+BEFORE, AFTER, AT_END = "project-before", "project-after", "project-end"
+"""Ids of the steps that a project adds to what is played."""
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """Limits that tests inherit; ids of flows that are played around each row, "" for none."""
+
+    settings: Settings = Settings()
+    before: str = ""
+    after: str = ""
+
+
+def get(session: Session) -> Preferences:
+    """Return what holds for the project."""
+    row = session.get(Preference, NAME)
+    if row is None:
+        return Preferences()
+    value = row.value
+    return Preferences(Settings.read(value["settings"]), value["before"], value["after"])
+
+
+def put(session: Session, preferences: Preferences) -> None:
+    """Set what holds for the project; raises BadInput for a flow that can not be played so."""
+    for key in filter(None, (preferences.before, preferences.after)):
+        flow = calls.load(session, [key]).get(key)
+        if flow is None:
+            raise BadInput("That flow does not exist.", where="flow")
+        needy = [one.name for one in flow.document.takes if not one.default]
+        if needy:
+            raise BadInput(
+                f"“{flow.name}” needs a value for {needy[0]}, which nobody gives here.",
+                where=flow.name,
+                hint="Give the input a default.",
+            )
+    settings = replace(preferences.settings, inherits=())
+    value = {
+        "settings": settings.as_json(),
+        "before": preferences.before,
+        "after": preferences.after,
+    }
+    query = insert(models.Preference).values(name=NAME, value=value)
+    session.execute(query.on_conflict_do_update(index_elements=["name"], set_={"value": value}))
+
+
+def surrounded(document: Document, preferences: Preferences) -> Document:
+    """Return a test with what the project plays before and, whatever happens, after it."""
+    steps = document.steps
+    if preferences.before:
+        steps = (Step(BEFORE, "flow", flow=preferences.before), *steps)
+    if preferences.after:
+        end = Step(AT_END, "always")
+        steps = (*steps, end, Step(AFTER, "flow", flow=preferences.after, depth=1))
+    return replace(document, steps=steps)
