@@ -35,6 +35,20 @@ def test_sentences_in_a_row_are_one_box_that_leads_to_each():
     assert shape.shapes[0].words == "reload … 3 sentences"
 
 
+def test_sentences_on_another_page_are_another_box():
+    steps = [
+        Step("a", "open"),
+        Step("b", "reload", page="Sign in"),
+        Step("c", "reload", page="Quote"),
+        Step("d", "reload"),
+    ]
+    boxes = drawing(steps, lambda s: s.id).shapes
+    assert [(one.words, one.steps) for one in boxes[:-1]] == [
+        ("Sign in … 2 sentences", ("a", "b")),
+        ("Quote … 2 sentences", ("c", "d")),
+    ]
+
+
 def test_a_choice_has_a_yes_below_and_a_no_aside_that_come_together_again():
     steps = [Step("q", "if value"), Step("y", "reload", depth=1), Step("e", "else")]
     shape = drawing([*steps, Step("n", "go back", depth=1)], lambda s: s.id)

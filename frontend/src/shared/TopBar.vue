@@ -37,7 +37,7 @@ async function signOut() {
 </script>
 
 <template>
-  <header class="flex h-11 shrink-0 items-center gap-5 border-b border-line bg-sheet px-4">
+  <header class="flex h-11 shrink-0 items-center gap-5 max-[1100px]:gap-3 border-b border-line bg-sheet px-4">
     <RouterLink to="/" class="flex items-center gap-2 font-story text-lg font-semibold">
       <img src="/lantern.svg" alt="" class="size-6" /> Lantern
     </RouterLink>
@@ -46,7 +46,7 @@ async function signOut() {
         v-for="place in PLACES"
         :key="place.to"
         :to="place.to"
-        class="rounded-md px-2 py-1"
+        class="rounded-md px-2 py-1 max-[1100px]:px-1.5"
         :class="here(place.to) ? 'bg-sunk font-semibold text-ink' : 'text-soft hover:text-ink'"
         :aria-current="here(place.to) ? 'page' : undefined"
       >

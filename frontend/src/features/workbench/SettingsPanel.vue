@@ -41,12 +41,12 @@ const setStep = (fields: object) =>
         <button
           v-else
           type="button"
-          class="button-bare"
+          class="button-bare underline decoration-dotted"
           :disabled="fixed"
           aria-label="Leave limit to the project"
           @click="set({ limit: null })"
         >
-          as the project
+          leave to the project
         </button>
       </label>
       <label class="mb-2 flex items-center gap-2">
@@ -64,12 +64,12 @@ const setStep = (fields: object) =>
         <button
           v-else
           type="button"
-          class="button-bare"
+          class="button-bare underline decoration-dotted"
           :disabled="fixed"
           aria-label="Leave on failure to the project"
           @click="set({ on_failure: null })"
         >
-          as the project
+          leave to the project
         </button>
       </label>
       <label class="mb-2 flex items-center gap-2">
@@ -88,12 +88,12 @@ const setStep = (fields: object) =>
         <button
           v-else
           type="button"
-          class="button-bare"
+          class="button-bare underline decoration-dotted"
           :disabled="fixed"
           aria-label="Leave retries to the project"
           @click="set({ retries: null })"
         >
-          as the project
+          leave to the project
         </button>
       </label>
       <label class="flex items-center gap-2">
@@ -111,12 +111,12 @@ const setStep = (fields: object) =>
         <button
           v-else
           type="button"
-          class="button-bare"
+          class="button-bare underline decoration-dotted"
           :disabled="fixed"
           aria-label="Leave pictures to the project"
           @click="set({ pictures: null })"
         >
-          as the project
+          leave to the project
         </button>
       </label>
     </fieldset>

@@ -379,7 +379,11 @@ function show(step: Step, event: MouseEvent) {
               </div>
               <span v-if="!step.enabled" class="ml-1 text-xs text-soft">switched off</span>
               <span
-                v-if="step.holds.limit_from !== 'the test' && step.action !== 'flow'"
+                v-if="
+                  step.holds.limit_from !== 'the test' &&
+                  step.holds.limit_from !== 'the project' &&
+                  step.action !== 'flow'
+                "
                 class="ml-1 text-xs text-soft"
                 :title="`As ${step.holds.limit_from} says`"
                 >up to {{ step.holds.limit }} s</span

@@ -123,7 +123,7 @@ def _groups(nodes: Sequence[Node]) -> list[list[Node]]:
     for node in nodes:
         block = _block(node)
         last = _block(found[-1][0]) if found else None
-        goes_on = (block == "" and last == "") or (
+        goes_on = (block == "" and last == "" and _same_page(found[-1], node)) or (
             block in ("else if", "else") and last in ("if", "else if")
         )
         if goes_on:
@@ -131,6 +131,12 @@ def _groups(nodes: Sequence[Node]) -> list[list[Node]]:
         else:
             found.append([node])
     return found
+
+
+def _same_page(group: Sequence[Node], node: Node) -> bool:
+    """Tell whether a sentence belongs to the scene of a group; opening an address begins one."""
+    page = next((one.step.page for one in reversed(group) if one.step.page), "")
+    return not page or not node.step.page or node.step.page == page
 
 
 def _block(node: Node) -> str:
@@ -142,8 +148,9 @@ def _piece(group: Sequence[Node], words: Callable[[Step], str]) -> _Part:
     block = _block(group[0])
     if block == "":
         ids = tuple(node.step.id for node in group)
+        page = next((node.step.page for node in group if node.step.page), "")
         first = words(group[0].step)
-        told = first if len(group) == 1 else f"{first} … {len(group)} sentences"
+        told = first if len(group) == 1 else f"{page or first} … {len(group)} sentences"
         return _Part([Shape("sentences", told, ids, 0.0, 0.0)], height=1.0)
     if block in ("if", "else if"):
         return _choice(group, words)
