@@ -189,6 +189,18 @@ def test_rows_are_designed_looked_at_and_written(client, quotes):
     assert client.post(path, **ask | {"how": "sometimes"}).status_code == 422
 
 
+def test_some_columns_are_combined_more_closely_than_the_rest(client, quotes):
+    inputs = [{"name": name, "values": ["a", "b"]} for name in ("piece", "clay", "cone", "pieces")]
+    close = {"inputs": ["piece", "clay", "cone"], "strength": 3}
+    asked = {"base": quotes["version"], "inputs": inputs, "groups": [close]}
+    rows = client.post(f"/tests/{quotes['id']}/design", **asked).json["rows"]
+    triples = {tuple(row["values"][name] for name in close["inputs"]) for row in rows}
+    assert len(triples) == 8
+    unknown = asked | {"groups": [{"inputs": ["piece", "clya"], "strength": 2}]}
+    answer = client.post(f"/tests/{quotes['id']}/design", **unknown)
+    assert "Did you mean clay?" in answer.json["hint"]
+
+
 def test_variables_of_an_environment_go_into_its_runs(client, quotes, database):
     environment = client.get("/environments").json["environments"][0]
     path, body = f"/environments/{environment['id']}", {"name": "Desk", "address": "http://x"}

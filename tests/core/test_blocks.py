@@ -133,6 +133,22 @@ def test_a_step_is_carried_out_again_as_often_as_it_may_be():
     assert stage.results[0].attempts == 3
 
 
+def test_pictures_of_a_section_hold_for_what_is_in_it_unless_a_sentence_says_otherwise():
+    quiet = replace(step("section", name="Quiet"), pictures="none")
+    stage = FakeStage(save)
+    played = stage.play(
+        quiet,
+        at(1, step("press", SAVE)),
+        at(1, replace(step("press", SAVE), pictures="each step")),
+        step("press", SAVE),
+        elements=ALL,
+    )
+    assert played == "passed"
+    assert [bool(result.picture) for result in stage.results] == [False, False, True, True]
+    held = effective(step("press", SAVE), [quiet], Settings())
+    assert (held.pictures, held.pictures_from) == ("none", "the section “Quiet”")
+
+
 @pytest.mark.parametrize(
     ("on_failure", "keys", "did"),
     [("go on", ["Y"], False), ("stop", [], False), ("stop everything", [], True)],

@@ -120,6 +120,7 @@ def test_a_check_of_what_is_not_there_is_not_found():
     check = step("check", PRICE, property="text", comparison="is", expected="€ 5.40")
     assert stage.play(check, elements=[PRICE]) == "failed"
     assert only(stage).reason == "not found"
+    assert "within 2 s" in only(stage).message
 
 
 def test_an_option_that_is_not_offered_fails_at_once_with_the_nearest():

@@ -27,6 +27,13 @@ def test_rows_come_back_from_every_format_as_they_were(ending, rows):
     assert list(take(grid, header=1).rows) == values
 
 
+@pytest.mark.parametrize("ending", sheets.FORMATS)
+def test_a_value_that_looks_like_a_formula_stays_a_text(ending):
+    content = sheets.FORMATS[ending].write(("piece",), [{"piece": "=1+1"}, {"piece": "@SUM(A1)"}])
+    (grid,) = sheets.read_book(content, f"rows.{ending}").values()
+    assert grid[1:] == [["=1+1"], ["@SUM(A1)"]]
+
+
 def xlsx(*rows, shape=None):
     book = openpyxl.Workbook()
     book.create_sheet("Second").append(["other"])

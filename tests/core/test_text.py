@@ -69,6 +69,7 @@ def steps(draw, number):
         depth=draw(st.integers(0, 3)),
         flow="7" if action.block == "flow" else "",
         retries=draw(st.none() | st.integers(0, 5)),
+        pictures=draw(st.sampled_from([None, "none", "failures"])),
     )
 
 

@@ -18,6 +18,8 @@ from itertools import islice
 import openpyxl
 from odf import opendocument, table, text
 from odf.namespaces import OFFICENS, TABLENS
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.worksheet._write_only import WriteOnlyWorksheet
 
 from lantern.core.problems import BadInput
 from lantern.exchange import csv_rows
@@ -176,10 +178,17 @@ def _write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, str]]) -> by
     sheet = book.create_sheet("rows")
     sheet.append(list(columns))
     for row in rows:
-        sheet.append([_no_control(row.get(name, "")) for name in columns])
+        sheet.append([_text_cell(sheet, row.get(name, "")) for name in columns])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
+
+
+def _text_cell(sheet: WriteOnlyWorksheet, value: str) -> WriteOnlyCell:
+    """Return a cell that holds a text, even one that looks like a formula."""
+    cell = WriteOnlyCell(sheet, _no_control(value))
+    cell.data_type = "s"
+    return cell
 
 
 def _no_control(value: str) -> str:

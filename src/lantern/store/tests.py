@@ -119,7 +119,8 @@ def edit(
     what it touches has changed since, Missing or BadInput when it makes no sense.
     """
     test = get(session, test_id, lock=True)
-    current = tables.filled(session, Document.read(test.body))
+    stored = Document.read(test.body)
+    current = tables.filled(session, stored)
     if base is not None and base != test.version:
         then = tables.filled(session, document_of(session, test_id, base))
         check_fresh(change, then, current)
@@ -128,7 +129,7 @@ def edit(
     if isinstance(change, RenameColumn):
         tables.rename_in_others(session, test, change, account_id)
     own = tables.put_apart(session, current, document, change.told, account_id)
-    if own != Document.read(test.body):
+    if own != stored:
         put(session, test, own, change.told, account_id)
     return test
 

@@ -18,6 +18,15 @@ const queries = useQueryClient()
 const columns = ref<{ name: string; values: string; invalid: string }[]>([])
 const constraints = ref('')
 const how = ref('pairs')
+/** Columns with another strength among each other, a group a line: “clay, cone, rush: 3”. */
+const groups = ref('')
+const GROUP = /^(.+?):\s*(\d)$/
+const groupsIn = () =>
+  lines(groups.value).map((line) => {
+    const [, names, strength] = GROUP.exec(line) ?? []
+    if (!names) throw new Error(`“${line}” is no group. Write for example clay, cone, rush: 3.`)
+    return { inputs: names.split(',').map((name) => name.trim()), strength: Number(strength) }
+  })
 const seed = ref(1)
 const ways = ref<string[]>([])
 const made = ref<Shapes['DesignOut'] | null>(null)
@@ -40,13 +49,16 @@ watch(open, async (now) => {
     }))
     constraints.value = (start.design.constraints ?? []).join('\n')
     how.value = start.design.how ?? 'pairs'
+    groups.value = (start.design.groups ?? [])
+      .map((one) => `${one.inputs.join(', ')}: ${one.strength}`)
+      .join('\n')
     seed.value = start.design.seed ?? 1
     ways.value = start.ways
   } catch (error) {
     trouble.value = error
   }
 })
-watch([columns, constraints, how, seed], () => (made.value = null), { deep: true })
+watch([columns, constraints, groups, how, seed], () => (made.value = null), { deep: true })
 
 async function design(write: boolean) {
   busy.value = true
@@ -60,6 +72,7 @@ async function design(write: boolean) {
       })),
       constraints: lines(constraints.value),
       how: how.value,
+      groups: groupsIn(),
       seed: seed.value,
       base: props.test.version,
       write,
@@ -125,16 +138,29 @@ const words = (values: Record<string, string>) =>
           </tbody>
         </table>
       </div>
-      <label>
-        Constraints, one a line
-        <textarea
-          v-model="constraints"
-          class="field mt-1"
-          rows="2"
-          placeholder="if clay = Raku then rush = no"
-          aria-label="Constraints"
-        />
-      </label>
+      <div class="grid grid-cols-[minmax(0,1fr)_16rem] gap-3">
+        <label>
+          Constraints, one a line
+          <textarea
+            v-model="constraints"
+            class="field mt-1"
+            rows="2"
+            placeholder="if clay = Raku then rush = no"
+            aria-label="Constraints"
+          />
+        </label>
+        <label>
+          Combined more closely
+          <textarea
+            v-model="groups"
+            class="field mt-1"
+            rows="2"
+            placeholder="clay, cone, rush: 3"
+            aria-label="Groups of columns"
+            title="Columns that are combined in threes (or more) among each other, a group a line"
+          />
+        </label>
+      </div>
       <div class="flex items-center gap-3">
         <label class="flex items-center gap-2"
           >cover

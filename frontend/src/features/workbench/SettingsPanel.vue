@@ -174,6 +174,20 @@ const setStep = (fields: object) =>
           times
           <span class="text-soft">from {{ step.holds.retries_from }}</span>
         </label>
+        <label class="mt-2 flex items-center gap-2">
+          takes pictures
+          <select
+            class="field w-auto"
+            :value="step.pictures ?? ''"
+            aria-label="Pictures of the sentence"
+            @change="setStep({ pictures: value($event) || null })"
+          >
+            <option value="">as {{ step.pictures ? 'elsewhere' : step.holds.pictures_from }} says</option>
+            <option value="each step">of each step</option>
+            <option value="failures">of failures</option>
+            <option value="none">never</option>
+          </select>
+        </label>
         <p v-if="isBlock" class="mt-2 text-soft">What is set for a block holds for what is inside it.</p>
       </template>
     </fieldset>

@@ -13,6 +13,7 @@ from lantern.core.problems import Problem
 from lantern.core.steps.actions.base import Call
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.constants import is_business
+from lantern.core.steps.defaults import Effective
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.fitting import drawn_for
@@ -51,12 +52,12 @@ class Attempt:
 
 
 def try_step(
-    step: Step, position: int, text: str, script: Script, limit: float
+    step: Step, position: int, text: str, script: Script, held: Effective
 ) -> ask.Play[Attempt]:
-    """Carry out one step with a time limit in seconds."""
-    settings = script.document.settings
+    """Carry out one step as what holds for it says."""
+    limit = held.limit
     evidence = Evidence()
-    call = Call({}, None, None, limit, script.base, evidence, lambda: _picture(script, evidence))
+    call = Call({}, None, None, limit, script.base, evidence, lambda: _picture(held, evidence))
     start: float = yield ask.Now()
     failure: StepFailed | None = None
     value: Any = None
@@ -75,15 +76,15 @@ def try_step(
     except Problem as error:
         failure = StepFailed("bad value", error.message, hint=error.hint)
     end: float = yield ask.Now()
-    if failure and failure.reason != "browser died" and settings.pictures != "none":
+    if failure and failure.reason != "browser died" and held.pictures != "none":
         evidence.picture = (yield ask.Picture(failed=True)) or evidence.picture
     names = script.names
     result = ending(step, position, text, failure, evidence, end - start, limit, names)
     return Attempt(result, value, call)
 
 
-def _picture(script: Script, evidence: Evidence) -> ask.Play[None]:
-    if script.document.settings.pictures == "each step":
+def _picture(held: Effective, evidence: Evidence) -> ask.Play[None]:
+    if held.pictures == "each step":
         evidence.picture = yield ask.Picture()
 
 

@@ -50,9 +50,12 @@ def look_once(
     return found, seen
 
 
-def find(element: Element, limit: float, evidence: Evidence, *, ready: bool = True) -> Play[Target]:
+def find(
+    element: Element, limit: float, evidence: Evidence, *, ready: bool = True, waited: float = 0.0
+) -> Play[Target]:
     """Wait up to `limit` seconds for the element; with `ready` also until input can reach it.
 
+    `waited` are the seconds for which it was looked for already, which messages count.
     Raises StepFailed with the reason: not found, found several or not ready.
     """
     start: float = yield Now()
@@ -82,8 +85,8 @@ def find(element: Element, limit: float, evidence: Evidence, *, ready: bool = Tr
     if len(found) > 1:
         raise _several(element, found)
     if found:
-        raise _unready(element, aimed, limit)
-    raise (yield from _not_found(element, limit))
+        raise _unready(element, aimed, limit + waited)
+    raise (yield from _not_found(element, limit + waited))
 
 
 def _aim(facts: Facts, seen: Seen, ready: bool) -> Play[Aimed]:

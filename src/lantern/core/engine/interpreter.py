@@ -91,7 +91,7 @@ class _Frame:
         text = sentence_of(node.step, self.script)
         yield ask.StepStarts(node.step.id, position, text)
         for number in range(held.retries + 1):
-            attempt = yield from try_step(node.step, position, text, self.script, held.limit)
+            attempt = yield from try_step(node.step, position, text, self.script, held)
             passed = attempt.result.outcome == "passed"
             if passed or attempt.result.reason == "browser died" or number == held.retries:
                 break

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from lantern.core.steps.catalogue import ACTIONS
-from lantern.core.steps.model import OnFailure, Settings, Step
+from lantern.core.steps.model import OnFailure, Pictures, Settings, Step
 
 _PASS_ON = frozenset({"group", "try", "always", "repeat", "else"})
 """Blocks whose time limit is that of the sentences inside; conditions have it for themselves."""
@@ -19,9 +20,11 @@ class Effective:
     limit: float
     on_failure: OnFailure
     retries: int
+    pictures: Pictures
     limit_from: str
     on_failure_from: str
     retries_from: str
+    pictures_from: str
 
 
 def passed_on(step: Step) -> float | None:
@@ -36,17 +39,26 @@ def effective(step: Step, blocks: Sequence[Step], settings: Settings) -> Effecti
     """Return what holds for a step inside `blocks`, the innermost first."""
     limit, limit_from = _limit(step, blocks, settings)
     chain = [(step, "this sentence"), *((block, _called(block)) for block in blocks)]
-    on_failure, on_failure_from = settings.on_failure, _owner(settings, "on_failure")
-    for one, where in chain:
-        if one.on_failure is not None:
-            on_failure, on_failure_from = one.on_failure, where
-            break
-    retries, retries_from = settings.retries, _owner(settings, "retries")
-    for one, where in chain:
-        if one.retries is not None:
-            retries, retries_from = one.retries, where
-            break
-    return Effective(limit, on_failure, retries, limit_from, on_failure_from, retries_from)
+
+    def nearest(name: str) -> tuple[Any, str]:
+        for one, where in chain:
+            if getattr(one, name) is not None:
+                return getattr(one, name), where
+        return getattr(settings, name), _owner(settings, name)
+
+    on_failure, on_failure_from = nearest("on_failure")
+    retries, retries_from = nearest("retries")
+    pictures, pictures_from = nearest("pictures")
+    return Effective(
+        limit,
+        on_failure,
+        retries,
+        pictures,
+        limit_from,
+        on_failure_from,
+        retries_from,
+        pictures_from,
+    )
 
 
 def _limit(step: Step, blocks: Sequence[Step], settings: Settings) -> tuple[float, str]:

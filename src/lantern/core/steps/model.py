@@ -82,8 +82,9 @@ class Step:
     a person gave one, `comment` below it; `idle` marks a recorded press that did nothing.
     `depth` tells how many blocks the step is in: those blocks are the nearest steps before it of
     lower depths. `flow` is the id of the flow that it calls. `retries` tells how often it is
-    carried out again when it fails. The limit, the retries and what to do on failure of a block
-    hold for all that is in it and does not say otherwise.
+    carried out again when it fails, `pictures` which pictures are kept of it. The limit, the
+    retries, the pictures and what to do on failure of a block hold for all that is in it and does
+    not say otherwise.
     """
 
     id: str
@@ -103,6 +104,7 @@ class Step:
     depth: int = 0
     flow: str = ""
     retries: int | None = None
+    pictures: Pictures | None = None
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Step:
@@ -112,7 +114,7 @@ class Step:
             raise BadInput("The inputs of a step are names with values.", where=str(raw.get("id")))
         box = raw.get("box")
         on_failure = raw.get("on_failure")
-        limit, retries = raw.get("limit"), raw.get("retries")
+        limit, retries, shots = raw.get("limit"), raw.get("retries"), raw.get("pictures")
         return cls(
             id=str(raw.get("id") or ""),
             action=str(raw.get("action") or ""),
@@ -131,6 +133,7 @@ class Step:
             depth=_whole(raw.get("depth", 0), DEEPEST, "The depth of a sentence"),
             flow=str(raw.get("flow") or ""),
             retries=None if retries is None else _whole(retries, MOST_RETRIES, "Retries"),
+            pictures=None if shots is None else _choice(shots, Pictures, "pictures"),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -153,6 +156,7 @@ class Step:
             "depth": self.depth,
             "flow": self.flow,
             "retries": self.retries,
+            "pictures": self.pictures,
         }
 
 

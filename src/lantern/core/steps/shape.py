@@ -122,7 +122,7 @@ def _groups(nodes: Sequence[Node]) -> list[list[Node]]:
     found: list[list[Node]] = []
     for node in nodes:
         block = _block(node)
-        last = _block(found[-1][0]) if found else None
+        last = _block(found[-1][-1]) if found else None
         goes_on = (block == "" and last == "" and _same_page(found[-1], node)) or (
             block in ("else if", "else") and last in ("if", "else if")
         )

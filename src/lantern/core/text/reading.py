@@ -27,7 +27,7 @@ TOP = (
 )  # fmt: skip
 STEP = (
     "do", "flow", "element", "onto", "with", "title", "comment", "page", "seconds", "on failure",
-    "retries", "off", "steps",
+    "retries", "pictures", "off", "steps",
 )  # fmt: skip
 TABLE = ("columns", "rows", "ticked", "designed", "shared", "source")
 T = TypeVar("T")
@@ -174,6 +174,7 @@ class _Reader:
             "limit": parts["seconds"].text() or None,
             "on_failure": parts["on failure"].text() or None,
             "retries": parts["retries"].text() or None,
+            "pictures": parts["pictures"].text() or None,
         }
         step = _tried(spot, lambda: Step.read(given), Step("", action, inputs=inputs))
         self.steps.append(step)

@@ -53,6 +53,7 @@ def _step(action: Action) -> dict[str, Any]:
         "seconds": {"type": "number"},
         "on failure": {"enum": list(get_args(OnFailure))},
         "retries": {"type": "integer", "minimum": 0, "maximum": MOST_RETRIES},
+        "pictures": {"enum": list(get_args(Pictures))},
         "off": ON,
     }
     if action.kinds is not None:

@@ -83,6 +83,7 @@ def _step(node: Node, known: Known) -> dict[str, Any]:
         ("seconds", step.limit, None),
         ("on failure", step.on_failure, None),
         ("retries", step.retries, None),
+        ("pictures", step.pictures, None),
     ):
         if value != usual:
             data[name] = value

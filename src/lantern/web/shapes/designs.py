@@ -16,6 +16,13 @@ class DesignInput(Shape):
     invalid: list[str] = Field(default=[], max_length=100)
 
 
+class DesignGroup(Shape):
+    """Columns that are combined among each other with another strength."""
+
+    inputs: list[str] = Field(max_length=200)
+    strength: int = Field(ge=1, le=6)
+
+
 class Design(Shape):
     """How rows are to be designed; `how` is a name of core.data.variations.plans.WAYS."""
 
@@ -23,6 +30,7 @@ class Design(Shape):
     constraints: list[str] = Field(default=[], max_length=200)
     how: str = "pairs"
     seed: int = 1
+    groups: list[DesignGroup] = Field(default=[], max_length=50)
 
 
 class DesignAsk(Design):

@@ -40,6 +40,7 @@ class StepOut(Shape):
     depth: int
     flow: str
     retries: int | None
+    pictures: str | None
     holds: HoldsOut
     sentence: str
     parts: list[PartOut]
@@ -52,9 +53,11 @@ class HoldsOut(Shape):
     limit: float
     on_failure: str
     retries: int
+    pictures: str
     limit_from: str
     on_failure_from: str
     retries_from: str
+    pictures_from: str
 
 
 class UseOut(Shape):

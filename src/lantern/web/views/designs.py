@@ -69,7 +69,11 @@ def _plan(body: shapes.DesignAsk, document: Document) -> Plan:
     }
     if not inputs:
         raise BadInput("No column has values to combine.", hint="Give at least one its values.")
-    raw = {"inputs": inputs, "constraints": [rule for rule in body.constraints if rule.strip()]}
+    raw = {
+        "inputs": inputs,
+        "constraints": [rule for rule in body.constraints if rule.strip()],
+        "groups": [group.model_dump() for group in body.groups],
+    }
     strength = WAYS.get(body.how, 0) or (1 if body.how == ALL else 2)
     alone = Plan.read(raw, strength)
     names = list(inputs)

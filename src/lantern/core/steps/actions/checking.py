@@ -60,7 +60,7 @@ def wait_for(call: Call) -> ask.Play[bool]:
         if left <= 0:
             break
     if value is None:
-        yield from find(element, 0.0, call.evidence, ready=False)
+        yield from find(element, 0.0, call.evidence, ready=False, waited=call.limit)
     return False
 
 

@@ -15,7 +15,7 @@ _LOOKING = frozenset({"check", "wait until", "keep", "hover", "scroll"})
 """Actions that need their element shown, not ready for input."""
 CHANGEABLE = frozenset(
     "inputs enabled limit on_failure element action page picture box onto title comment "
-    "idle flow retries".split()
+    "idle flow retries pictures".split()
 )
 
 
