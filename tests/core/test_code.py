@@ -109,6 +109,13 @@ def test_code_that_fails_says_the_message_and_the_line(ran, words):
     assert words in stage.results[0].message
 
 
+def test_an_input_of_another_type_is_told_before_anything_runs():
+    stage = CodeStage()
+    assert play(stage, price="twelve") == "failed"
+    assert "The input price of “With tax”: “twelve” is not a number" in stage.results[0].message
+    assert stage.did == []
+
+
 def test_a_page_script_keeps_what_it_returns_or_says_why_it_failed():
     stage = CodeStage()
     stage.ran = ask.Ran({"value": "5"})

@@ -3,7 +3,7 @@
 from selenium.webdriver.common.keys import Keys
 
 from lantern.core.elements.clues import Clue, Element
-from lantern.core.steps.edits import SetTable
+from lantern.core.steps.edits import Change, SetSettings, SetTable
 from lantern.core.steps.model import Row, Step
 from lantern.store import elements, tests
 from tests.ui.pages import until
@@ -123,3 +123,58 @@ def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern)
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
     assert "3 of 3 rows" in lantern.one("[aria-label=Drawer]").text
+
+
+def test_a_variable_is_renamed_with_its_places_shown_and_a_limit_holds_for_every_test(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Uses a variable")
+    with lantern.stack.database.session() as session:
+        fields = {"inputs": {"text": "${env.kiln}"}}
+        tests.edit(session, test, Change("f5", fields), None)
+        tests.edit(session, test, SetSettings({"limit": None}), None)
+    lantern.sign_in("wren", "lantern-lead")
+    lantern.go("/settings")
+    lantern.press("Add a variable")
+    lantern.fill("[aria-label='Name of the variable']", "kiln")
+    lantern.fill("[aria-label='Value of the variable']", "Old Bess")
+    lantern.press("Save")
+    lantern.press("kiln = Old Bess")
+    lantern.press("Rename everywhere…")
+    until(lambda: "Uses a variable" in lantern.one("[data-role=variable-uses]").text, "its places")
+    lantern.fill("[name=variable]", "oven")
+    lantern.press("Rename")
+    lantern.button("oven = Old Bess")
+    limit = lantern.fill("[aria-label='Seconds that every test waits']", "17")
+    limit.send_keys(Keys.TAB)
+    lantern.sees("It holds for every test")
+    lantern.go(f"/tests/{test}")
+    until(lambda: "Type oven into Piece" in lantern.sentences(), "the sentence with the new name")
+    lantern.choose(5)
+    lantern.press("Limits")
+    until(
+        lambda: "17 s hold now, from the project" in lantern.one("[data-role=limit-from]").text,
+        "where the limit comes from",
+    )
+    lantern.go("/settings")
+    lantern.fill("[aria-label='Seconds that every test waits']", "10").send_keys(Keys.TAB)
+    lantern.sees("It holds for every test")
+
+
+def test_what_would_fail_for_certain_is_told_before_any_row_runs(lantern):
+    with lantern.stack.database.session() as session:
+        made = tests.copy(session, tests.named(session, "Quotes by clay and cone").id, "Odd", None)
+        rows = [{"piece": "Moon jar", "clay": "Stonewear", "cone": "6", "pieces": "1"}]
+        columns = ("piece", "clay", "cone", "pieces", "price")
+        change = SetTable(columns, tuple(Row("", values) for values in rows))
+        test = tests.edit(session, made.id, change, None).id
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.button("Rows (1)")
+    lantern.press("Run")
+    lantern.sees("“Stonewear” is not among the 4 options of Clay")
+    lantern.sees("Did you mean “Stoneware”?")
+    lantern.press("Do not run")
+    until(lambda: not lantern.all("[data-role=data-problems]"), "nothing started")
+    assert not lantern.all("[data-role=run-state]")
+    lantern.press("Run")
+    lantern.press("Run anyway")
+    until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the run's end", 60)

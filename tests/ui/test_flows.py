@@ -4,6 +4,8 @@ from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from lantern.core.steps.model import Document, Step
+from lantern.store import tests
 from tests.ui.pages import until
 from tests.ui.test_data import a_quote_that_pauses
 
@@ -158,3 +160,24 @@ def test_a_clean_run_becomes_the_baseline_and_a_later_failure_is_held_against_it
     lantern.sees("Nothing has changed since.")
     lantern.press("Run version 1")
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the baseline again", 60)
+
+
+DROP = """const [from, onto] = arguments
+const dataTransfer = new DataTransfer()
+const fire = (node, type) => node.dispatchEvent(new DragEvent(type, {bubbles: true, dataTransfer}))
+fire(from, 'dragstart'); fire(onto, 'dragover'); fire(onto, 'drop')"""
+
+
+def test_a_flow_is_dragged_behind_a_sentence(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Gets a flow by dragging")
+    with lantern.stack.database.session() as session:
+        steps = (Step("w1", "reload"),)
+        tests.create(session, "Look again", 1, None, Document(steps), kind="flow")
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Keep the text of Price as price")
+    lantern.press("Sentence")
+    lantern.fill("[aria-label='Find an action or a flow']", "look again")
+    entry = lantern.button("Look again")
+    lantern.driver.execute_script(DROP, entry, lantern.all("li[data-step]")[4])
+    until(lambda: lantern.sentences()[5] == "Do Look again", "the call behind sentence 5")

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useFlows } from '@/api/queries'
+import { ON_FAILURE, PICTURES } from '@/shared/limits'
 import { complain, say } from '@/shared/notes'
 
 /** What holds for every test that does not say otherwise. */
@@ -64,9 +65,7 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
           :value="query.data.value.on_failure"
           @change="set({ on_failure: value($event) as 'stop' })"
         >
-          <option value="stop">the row stops</option>
-          <option value="go on">the row goes on</option>
-          <option value="stop everything">the whole run stops</option>
+          <option v-for="one in ON_FAILURE" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select></label
       >
       <label class="flex items-center gap-2"
@@ -102,9 +101,7 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
           :value="query.data.value.pictures"
           @change="set({ pictures: value($event) as 'none' })"
         >
-          <option value="each step">of each step</option>
-          <option value="failures">of failures</option>
-          <option value="none">never</option>
+          <option v-for="one in PICTURES" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select></label
       >
     </fieldset>

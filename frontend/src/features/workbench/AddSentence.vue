@@ -6,6 +6,9 @@ import { computed, nextTick, ref } from 'vue'
 import type { Catalogue } from '@/api/client'
 import { useFlows } from '@/api/queries'
 
+import { SENTENCE } from './useStory'
+import type { Dropped } from './useStory'
+
 /** Adding a sentence by hand, a block, or a call of a flow; a few letters find each. */
 const props = defineProps<{ catalogue: Catalogue; elements: number; self: string }>()
 const emit = defineEmits<{
@@ -22,6 +25,7 @@ interface Entry {
   title: string
   help: string
   off: boolean
+  dropped: Dropped
   act: () => void
 }
 const fits = (text: string) => text.toLowerCase().includes(words.value.trim().toLowerCase())
@@ -34,6 +38,7 @@ const groups = computed(() => {
         title: one.title,
         help: one.help,
         off: one.kinds !== null && props.elements === 0,
+        dropped: { action: one.name },
         act: () => emit('add', one.name),
       }))
   const called: Entry[] = (flows.data.value?.flows ?? [])
@@ -43,6 +48,7 @@ const groups = computed(() => {
       title: flow.name,
       help: flow.takes.map((one) => one.name).join(', '),
       off: false,
+      dropped: { flow: flow.id, takes: flow.takes },
       act: () => emit('call', flow.id, flow.takes),
     }))
   return [
@@ -84,8 +90,10 @@ function begin() {
             v-for="one in group.entries"
             :key="one.key"
             class="block w-full rounded px-2 py-1 text-left text-sm hover:bg-sunk disabled:text-soft"
-            :title="one.help"
+            :title="`${one.help} Press it, or drag it behind a sentence.`.trim()"
             :disabled="one.off"
+            :draggable="!one.off"
+            @dragstart="$event.dataTransfer?.setData(SENTENCE, JSON.stringify(one.dropped))"
             @click="(one.act(), close())"
           >
             {{ one.title }}

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import type { Test } from '@/api/client'
+import { ON_FAILURE, PICTURES } from '@/shared/limits'
 
 import type { Edits } from './useEdits'
 
@@ -56,9 +57,7 @@ const setStep = (fields: object) =>
           :value="test.settings.on_failure"
           @change="set({ on_failure: value($event) })"
         >
-          <option value="stop">the row stops</option>
-          <option value="go on">the row goes on</option>
-          <option value="stop everything">the whole run stops</option>
+          <option v-for="one in ON_FAILURE" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select>
         <span v-if="inherits('on_failure')" class="text-soft">as the project says</span>
         <button
@@ -103,9 +102,7 @@ const setStep = (fields: object) =>
           :value="test.settings.pictures"
           @change="set({ pictures: value($event) })"
         >
-          <option value="each step">of each step</option>
-          <option value="failures">of failures</option>
-          <option value="none">never</option>
+          <option v-for="one in PICTURES" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select>
         <span v-if="inherits('pictures')" class="text-soft">as the project says</span>
         <button
@@ -154,9 +151,7 @@ const setStep = (fields: object) =>
               {{ step.holds.on_failure_from === 'this sentence' ? 'elsewhere' : step.holds.on_failure_from }}
               says
             </option>
-            <option value="stop">the row stops</option>
-            <option value="go on">the row goes on</option>
-            <option value="stop everything">the whole run stops</option>
+            <option v-for="one in ON_FAILURE" :key="one.value" :value="one.value">{{ one.words }}</option>
           </select>
         </label>
         <label class="flex items-center gap-2">
@@ -183,9 +178,7 @@ const setStep = (fields: object) =>
             @change="setStep({ pictures: value($event) || null })"
           >
             <option value="">as {{ step.pictures ? 'elsewhere' : step.holds.pictures_from }} says</option>
-            <option value="each step">of each step</option>
-            <option value="failures">of failures</option>
-            <option value="none">never</option>
+            <option v-for="one in PICTURES" :key="one.value" :value="one.value">{{ one.words }}</option>
           </select>
         </label>
         <p v-if="isBlock" class="mt-2 text-soft">What is set for a block holds for what is inside it.</p>

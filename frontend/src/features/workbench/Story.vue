@@ -33,7 +33,7 @@ import AddSentence from './AddSentence.vue'
 import Sentence from './Sentence.vue'
 import Thumbnail from './Thumbnail.vue'
 import type { Edits } from './useEdits'
-import { useStory } from './useStory'
+import { SENTENCE, useStory } from './useStory'
 
 /** The sentences of a test, read like a document, with outcomes in the margin. */
 const props = defineProps<{
@@ -60,6 +60,12 @@ const chosen = defineModel<string[]>('chosen', { default: () => [] })
 const list = ref<HTMLElement | null>(null)
 const preview = ref<{ step: Step; top: number } | null>(null)
 const dragged = ref('')
+function onDrop(event: DragEvent, step: string) {
+  const given = event.dataTransfer?.getData(SENTENCE)
+  if (given) story.dropNew(given, step)
+  else story.drop(dragged.value, step)
+  dragged.value = ''
+}
 const story = useStory(
   () => props.test,
   () => props.catalogue,
@@ -329,7 +335,7 @@ function show(step: Step, event: MouseEvent) {
             @click.capture="choose(step.id, $event)"
             @dragstart="dragged = step.id"
             @dragover.prevent
-            @drop.prevent="(story.drop(dragged, step.id), (dragged = ''))"
+            @drop.prevent="onDrop($event, step.id)"
           >
             <span class="pt-1"
               ><Outcome v-if="outcomes.get(step.id)" :outcome="outcomes.get(step.id)!.outcome" bare /><Outcome

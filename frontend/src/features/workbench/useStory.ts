@@ -5,6 +5,15 @@ import type { Catalogue, Step, Test } from '@/api/client'
 
 import type { Edits } from './useEdits'
 
+/** What is dragged from the list of sentences into the story. */
+export interface Dropped {
+  action?: string
+  flow?: string
+  takes?: { name: string; default: string }[]
+}
+/** The kind of data by which a drop is known. */
+export const SENTENCE = 'application/x-lantern-sentence'
+
 /** Choosing sentences and changing the story with them. */
 export function useStory(
   test: () => Test,
@@ -53,6 +62,13 @@ export function useStory(
   const level = (by: 1 | -1) =>
     chosen.value.length && edits().edit({ do: 'shift', steps: [...chosen.value], by })
 
+  /** Something from the list of sentences, dropped behind one: an action, a block or a flow. */
+  function dropNew(given: string, after: string) {
+    chosen.value = [after]
+    const { action, flow, takes } = JSON.parse(given) as Dropped
+    if (flow) call(flow, takes ?? [])
+    else if (action) add(action)
+  }
   function drop(dragged: string, onto: string) {
     if (dragged && dragged !== onto) void edits().edit({ do: 'move', steps: [dragged], after: onto })
   }
@@ -113,6 +129,7 @@ export function useStory(
     shift,
     level,
     drop,
+    dropNew,
     copy,
     remove,
     toggle,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from lantern.core.data.table import Trait
 from lantern.core.engine import requests as ask
 from lantern.core.engine.attempt import Attempt, Script, ending, sentence_of, try_step
 from lantern.core.engine.outcomes import Evidence, Outcome, StepFailed, StepResult
@@ -266,6 +267,10 @@ class _Frame:
             one.name: resolve(step.inputs.get(one.name, "") or one.default, script.names, step.id)
             for one in flow.document.takes
         }
+        for one in flow.document.takes:
+            message, _ = Trait(one.kind).problem(given[one.name])
+            if message:
+                raise Problem(f"The input {one.name} of “{flow.name}”: {message}", where=step.id)
         # What is made up inside differs from call to call.
         seed = f"{script.names.seed}|{step.id}"
         names = replace(script.names, row={}, kept={}, each={}, given=given, seed=seed)
