@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from PIL import Image, ImageFilter
 
+from lantern.browser.page import Page
 from lantern.core.elements.facts import Box
+from lantern.station.looking import hiding
 
 ROUGH = 12
 """Pixels that become one before the rest is blurred: letters must not come back."""
 QUALITY = 70
+
+
+def safe_picture(page: Page, secrets: Collection[str]) -> bytes:
+    """Take a picture of a page on which none of the secrets can be read."""
+    if not secrets:
+        return page.picture()
+    before = hiding(page, secrets)
+    picture = page.picture()
+    boxes = [*before, *hiding(page, secrets)]  # the page may have changed meanwhile
+    return blurred(picture, boxes, page.viewport[0])
 
 
 def blurred(picture: bytes, boxes: Sequence[Box], width: float) -> bytes:

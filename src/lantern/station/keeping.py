@@ -144,6 +144,12 @@ class Keeper:
         self._add(Add(0, action, inputs, proposal, page), picture)
         return self._kept[0].step_id
 
+    def secrets(self) -> list[str]:
+        """Return the values of the secrets of the test's environment."""
+        with self._database.session() as session:
+            test = tests.get(session, self._test_id)
+            return list(self._vault.values(session, test.environment_id).values())
+
     def save_page(
         self, title: str, nodes: list[Facts], address: str, release: str, picture: bytes
     ) -> int:

@@ -15,9 +15,9 @@ from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
-from lantern.station.blurring import blurred
+from lantern.station.blurring import safe_picture
 from lantern.station.coding import run_code
-from lantern.station.looking import PAUSE, aimed, hiding, look, survey
+from lantern.station.looking import PAUSE, aimed, look, survey
 
 READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
@@ -274,7 +274,7 @@ class Player:
             return ""
         try:
             self.context.bring_to_front(page)
-            digest = self._watcher.keep_picture(self._safe_picture(page))
+            digest = self._watcher.keep_picture(safe_picture(page, self._secrets))
             title = str(page.probe("page")["title"])
             if self._watcher.wants_page(title, failed=request.failed):
                 nodes = survey(page)
@@ -282,15 +282,6 @@ class Player:
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
             return ""
-
-    def _safe_picture(self, page: Page) -> bytes:
-        """Take a picture on which no secret can be read."""
-        if not self._secrets:
-            return page.picture()
-        before = hiding(page, self._secrets)
-        picture = page.picture()
-        boxes = [*before, *hiding(page, self._secrets)]  # the page may have changed meanwhile
-        return blurred(picture, boxes, page.viewport[0])
 
     def _page_script(self, request: ask.PageScript) -> ask.Ran:
         page = self._page

@@ -21,6 +21,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.recorder import propose
 from lantern.core.steps.properties import avoided
+from lantern.station.blurring import safe_picture
 from lantern.station.inspecting import learned
 from lantern.station.looking import look, survey
 from lantern.station.player import Cancelled, Player, Watcher
@@ -73,7 +74,7 @@ class Desk:
         page = self._stage.context.current
         if page.dialog:
             raise BadInput("Answer the dialog of the page first.")
-        picture = page.picture()
+        picture = safe_picture(page, self._stage.keeper.secrets())
         nodes = survey(page)
         said = page.probe("page")
         kept = self._stage.keeper.save_page(

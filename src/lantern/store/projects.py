@@ -103,6 +103,8 @@ class Import:
     account_id: int | None
     changes: list[Change] = field(default_factory=list)
     troubles: list[tuple[str, Trouble]] = field(default_factory=list)
+    fresh: set[int] = field(default_factory=set)
+    """Ids of the documents that were made."""
 
     def take(self, project: Mapping[str, bytes]) -> None:
         """Take all files in; raises BadInput when they are no project."""
@@ -215,7 +217,9 @@ class Import:
             self.troubles.append((path, Trouble(1, "There is no environment to test.")))
             return None
         try:
-            return tests.create(self.session, found.head.name, place.id, self.account_id, kind=kind)
+            made = tests.create(self.session, found.head.name, place.id, self.account_id, kind=kind)
+            self.fresh.add(made.id)
+            return made
         except BadInput as error:
             self._note(path, error)
             return None
@@ -235,13 +239,12 @@ class Import:
         if found.troubles:
             return
         before = Document.read(test.body)
-        fresh = test.version == 1 and before == Document()
         try:
             changed = texts.put_read(self.session, test, found, self.account_id)
         except BadInput as error:
             self._note(path, error)
             return
-        if fresh:
+        if test.id in self.fresh:
             words = f"{test.kind} “{test.name}”, {len(found.document.steps)} sentences"
             self.changes.append(Change("added", path, words))
         elif changed:
