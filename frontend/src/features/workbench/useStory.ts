@@ -64,10 +64,9 @@ export function useStory(
 
   /** Something from the list of sentences, dropped behind one: an action, a block or a flow. */
   function dropNew(given: string, after: string) {
-    chosen.value = [after]
     const { action, flow, takes } = JSON.parse(given) as Dropped
-    if (flow) call(flow, takes ?? [])
-    else if (action) add(action)
+    if (flow) call(flow, takes ?? [], after)
+    else if (action) add(action, after)
   }
   function drop(dragged: string, onto: string) {
     if (dragged && dragged !== onto) void edits().edit({ do: 'move', steps: [dragged], after: onto })
@@ -80,11 +79,15 @@ export function useStory(
     for (const id of chosen.value) await edits().edit({ do: 'change', step: id, fields: { enabled: !off } })
   }
 
+  /** The sentence that a new one comes behind: the one named, else the chosen, else the last. */
+  const nearTo = (after: string) =>
+    byId.value.get(after || (chosen.value.at(-1) ?? '')) ?? test().steps.at(-1)
+
   /** A new sentence of an action; its element and page are those of the sentence it comes behind. */
-  function fresh(name: string): { step: object; near: Step | undefined } | null {
+  function fresh(name: string, after = ''): { step: object; near: Step | undefined } | null {
     const action = catalogue().actions.find((one) => one.name === name)
     if (!action) return null
-    const near = byId.value.get(chosen.value.at(-1) ?? '') ?? test().steps.at(-1)
+    const near = nearTo(after)
     const fits = test().elements.filter((one) => !action.kinds?.length || action.kinds.includes(one.kind))
     const element = action.kinds === null ? '' : (fits.find((one) => one.id === near?.element) ?? fits[0])?.id
     const inputs = Object.fromEntries(
@@ -100,8 +103,8 @@ export function useStory(
     return { step, near }
   }
 
-  function add(name: string) {
-    const made = fresh(name)
+  function add(name: string, after = '') {
+    const made = fresh(name, after)
     if (made) void edits().edit({ do: 'insert', steps: [made.step], after: made.near?.id ?? null })
   }
 
@@ -114,8 +117,8 @@ export function useStory(
     else add(name)
   }
 
-  function call(flow: string, takes: { name: string; default: string }[]) {
-    const near = byId.value.get(chosen.value.at(-1) ?? '') ?? test().steps.at(-1)
+  function call(flow: string, takes: { name: string; default: string }[], after = '') {
+    const near = nearTo(after)
     const inputs = Object.fromEntries(takes.map((one) => [one.name, one.default]))
     const step = { action: 'flow', flow, inputs, page: near?.page ?? '' }
     void edits().edit({ do: 'insert', steps: [step], after: near?.id ?? null })
