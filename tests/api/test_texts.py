@@ -288,6 +288,13 @@ def test_the_commands_write_and_read_a_folder(database, tmp_path):
     wrong = lantern("import", str(folder))
     assert wrong.returncode == 1
     assert "book-a-firing.yaml:4: There is no action “pres”. Did you mean press?" in wrong.stdout
+    mine = folder / "tests" / "README.md"
+    mine.write_text("mine")
+    gone = folder / "tests" / "gone.yaml"
+    gone.write_text("lantern: 1\ntest: Gone\n")
+    assert lantern("export", str(folder)).returncode == 0
+    assert mine.exists()
+    assert not gone.exists()
     (tmp_path / "notes").mkdir()
     (tmp_path / "notes" / "mine.txt").write_text("mine")
     assert lantern("export", str(tmp_path / "notes")).returncode == 2

@@ -73,3 +73,9 @@ def test_one_that_never_fits_says_what_the_field_takes():
     outcome, stage = typed("${integer(100, 200)}", max="24")
     assert outcome == "failed"
     assert "never was at most 24, which the field takes" in stage.results[0].message
+
+
+@pytest.mark.parametrize("pattern", ["(((a{99}){99}){99}){99}", "(?<=a)b(?R)", "(a*)*b+"])
+def test_a_hostile_pattern_is_an_error_in_words_not_an_endless_text(pattern):
+    with pytest.raises(BadInput):
+        fitting(Limits(pattern=pattern), random.Random(1), TODAY)

@@ -229,3 +229,19 @@ def test_a_clue_that_makes_no_sense_is_told(clue, words):
     _, troubles = read_elements(text)
     assert words in troubles[0].message
     assert troubles[0].line == 8
+
+
+@pytest.mark.parametrize(
+    "odd",
+    ["seen: 5", "seen: {box: x}", "seen: {order: many}", "lookalikes: [1]", "seen: !!set x",
+     "seen: !odd {a: 1}"],
+)  # fmt: skip
+def test_what_is_remembered_oddly_is_told_and_nothing_breaks(odd):
+    top = "lantern: 1\npage: P\nelements:\n- id: a\n  name: A\n  kind: button\n"
+    _, troubles = read_elements(f"{top}  clues:\n  - {{fact: name, is: A}}\n  {odd}\n")
+    assert troubles
+
+
+@pytest.mark.parametrize("odd", ["design: [1]", "design: 5", "table: {source: 5, columns: [a]}"])
+def test_odd_parts_of_a_test_are_told_and_nothing_breaks(odd):
+    assert read_document(f"lantern: 1\ntest: T\n{odd}\n", KNOWN).troubles

@@ -62,6 +62,10 @@ def test_nothing_of_lantern_can_be_reached(monkeypatch, tmp_path):
         ran = run(f"import socket; socket.create_connection(('127.0.0.1', {port}), 2)")
     assert "Error" in ran.error
     assert "ModuleNotFoundError" in run("import psycopg").error
+    back = f"import subprocess as s; return s.run(['umount', {str(key.parent)!r}]).returncode"
+    assert run(back).gave["result"] != "0", "what is hidden stays hidden"
+    assert "Error" in run("open('/etc/lantern-was-here', 'w')").error
+    assert run("open('own.txt', 'w').write('x'); return open('own.txt').read()").gave
     others = "import os; return len([one for one in os.listdir('/proc') if one.isdigit()])"
     assert int(run(others).gave["result"]) < 5, "only its own processes"
 

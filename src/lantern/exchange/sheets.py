@@ -230,14 +230,15 @@ def _ods_rows(sheet: table.Table) -> Grid:
             value = _ods_text(cell)
             count = int(cell.attributes.get((TABLENS, "number-columns-repeated"), 1))
             if value:
-                cells += [""] * empty + [value] * min(count, MOST_COLUMNS)
+                cells += [""] * min(empty, MOST_COLUMNS + 1) + [value] * min(count, MOST_COLUMNS)
                 empty = 0
             else:
                 empty += count
         count = int(row.attributes.get((TABLENS, "number-rows-repeated"), 1))
         if cells:
-            rows += [[] for _ in range(min(waiting, MOST_ROWS))]
-            rows += [list(cells) for _ in range(min(count, MOST_ROWS))]
+            room = MOST_ROWS + 2 - len(rows)
+            rows += [[] for _ in range(min(waiting, room))]
+            rows += [cells] * min(count, room)
             waiting = 0
         else:
             waiting += count

@@ -35,7 +35,7 @@ def export_project(folder: str) -> int:
         say(f"Could not export: {error}")
         return COULD_NOT
     for path in _paths(top):
-        if path not in found:
+        if path not in found and _is_ours(path, (top / path).read_bytes()):
             (top / path).unlink()
     for path, content in found.items():
         file = top / path
@@ -44,6 +44,11 @@ def export_project(folder: str) -> int:
             file.write_bytes(content)
     say(f"{len(found)} files are in {top}.")
     return PASSED
+
+
+def _is_ours(path: str, content: bytes) -> bool:
+    """Tell whether an export wrote a file: only those are removed."""
+    return path.startswith("files/") or content.startswith(b"lantern: ")
 
 
 def _strangers(top: Path) -> list[str]:

@@ -54,7 +54,14 @@ except BaseException as error:
     answer = {"error": f"{type(error).__name__}: {error}", "line": lines[-1] if lines else 0}
 out.write(json.dumps(answer))
 """
-_HIDE = 'for one in $LANTERN_HIDDEN; do mount -t tmpfs tmpfs "$one" || exit 71; done; exec "$@"'
+_PREPARE = """
+hidden=$1; shift
+if [ -n "$hidden" ]; then mount -t tmpfs tmpfs "$hidden" || exit 71; fi
+mount -t tmpfs tmpfs "$PWD" && cd "$PWD" && mount -o remount,bind,ro / || exit 72
+exec setpriv --no-new-privs --inh-caps=-all --ambient-caps=-all --bounding-set=-all "$@"
+"""
+"""Lantern's folder becomes an empty one, the rest can not be written; then every privilege goes,
+so that none of it can be taken back."""
 _WAYS = (
     ("unshare", "--net", "--mount", "--pid", "--fork", "--kill-child", "--mount-proc"),
     ("unshare", "-r", "--net", "--mount", "--pid", "--fork", "--kill-child", "--mount-proc"),
@@ -91,13 +98,13 @@ def _started(
     python = (sys.executable, "-I", "-S", "-c", child)
     with tempfile.TemporaryDirectory(prefix="lantern-code-") as folder:
         return subprocess.run(
-            [*way, "sh", "-c", _HIDE, "sh", *python],
+            [*way, "sh", "-c", _PREPARE, "sh", _hidden(), *python],
             input=given,
             capture_output=True,
             text=True,
             timeout=limit,
             cwd=folder,
-            env={"PATH": os.environ.get("PATH", ""), "LANTERN_HIDDEN": _hidden()},
+            env={"PATH": os.environ.get("PATH", "")},
             check=False,
         )
 

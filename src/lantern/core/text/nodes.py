@@ -100,12 +100,22 @@ class Spot:
             spot.wrong(f"“{name}” is not known here.", hint)
         return found
 
-    def plain(self) -> Any:  # noqa: ANN401 - any JSON value
-        """Return what stands here as plain data."""
+    def mapping(self) -> dict[str, Any]:
+        """Return a mapping as plain data, {} for nothing."""
+        found = self._plain()
+        if found is None or isinstance(found, dict):
+            return found or {}
+        self.wrong("Names with values are wanted here.", "Write name: value.")
+        return {}
+
+    def _plain(self) -> Any:  # noqa: ANN401 - any JSON value
         if self.node is None:
             return None
-        maker = yaml.SafeLoader("")
-        return maker.construct_document(self.node)
+        try:
+            return yaml.SafeLoader("").construct_document(self.node)
+        except (yaml.YAMLError, ValueError, TypeError) as error:
+            self.wrong(f"This can not be read: {getattr(error, 'problem', None) or error}.")
+            return None
 
     def _at(self, node: yaml.Node) -> Spot:
         return Spot(node, node.start_mark.line + 1, self.log)

@@ -109,13 +109,13 @@ class _Reader:
             traits=traits,
             rows=_rows(table, columns),
             table=self._id("shared table", table["shared"], self.known.tables),
-            source=table["source"].plain() or {},
+            source=table["source"].mapping(),
             steps=tuple(self.steps),
             settings=self._settings(parts["limits"]),
             takes=tuple(one for one in map(_taken, parts["inputs"].items()) if one),
             gives=parts["outputs"].texts(),
             code=parts["code"].text(),
-            design=parts["design"].plain() or {},
+            design=parts["design"].mapping(),
         )
         document = _tried(self.top, lambda: Document.read(document.as_json()), document)
         if document.code:
@@ -261,10 +261,14 @@ def _element(spot: Spot, page: str) -> Element | None:
         "name": parts["name"].text(),
         "page": parts["page"].text(page),
         "kind": parts["kind"].text(),
-        "seen": parts["seen"].plain(),
-        "lookalikes": parts["lookalikes"].plain() or [],
+        "seen": parts["seen"].mapping(),
+        "lookalikes": [item.mapping() for item in parts["lookalikes"].items()],
     }
-    element = _tried(spot, lambda: Element.read(raw), None)
+    try:
+        element = _tried(spot, lambda: Element.read(raw), None)
+    except (TypeError, ValueError, AttributeError):
+        parts["seen"].wrong("What is remembered of the element can not be read.")
+        return None
     if element is None:
         return None
     clues, spare = (_clues(parts[name]) for name in ("clues", "spare"))

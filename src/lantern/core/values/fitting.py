@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
@@ -17,6 +19,8 @@ from lantern.core.values.templates import Names, has_made, resolve
 MOST_TRIES = 60
 _WORDS = "amber bowl clay dish ember flask glaze jar kiln lid moss pot ridge slip tile vase".split()
 _MOST_LETTERS = 40
+MOST_LETTERS = 10_000
+"""How long a text of a pattern may become: pages under test may ask for anything."""
 
 
 @dataclass(frozen=True)
@@ -128,9 +132,21 @@ def _drawn(limits: Limits, random: Random, today: date) -> str:
             low_day + timedelta(random.randint(0, max((high_day - low_day).days, 0)))
         ).isoformat()
     if limits.pattern:
-        return str(Rstr(random).xeger(limits.pattern))[: limits.longest or None]
+        return _of_pattern(limits.pattern, random)[: limits.longest or None]
     words = " ".join(random.choice(_WORDS) for _ in range(3)).capitalize()
     return words[: limits.longest or _MOST_LETTERS].strip()
+
+
+def _of_pattern(pattern: str, random: Random) -> str:
+    """Return a text of a pattern; raises BadInput for one that is odd, or would be enormous."""
+    counts = [max(map(int, re.findall(r"\d+", one))) for one in re.findall(r"\{\d[^}]*\}", pattern)]
+    most = math.prod(max(count, 1) for count in counts) * 100 ** len(re.findall(r"[*+]", pattern))
+    if most > MOST_LETTERS:
+        raise BadInput(f"Texts of the form {pattern[:60]} would be too long to make up.")
+    try:
+        return str(Rstr(random).xeger(pattern))
+    except Exception as error:  # patterns of pages know more than the package does
+        raise BadInput(f"No text of the form {pattern[:60]} can be made up.") from error
 
 
 def drawn_for(template: str, names: Names, key: str, facts: Facts | None) -> tuple[Names, str]:
