@@ -6,12 +6,17 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from hypothesis import settings
 
 from lantern.demo.data import load_demo
 from lantern.host.postgres import Cluster
 from lantern.store.database import Database
 from lantern.store.migrating import migrate
 from lantern.store.vault import Vault, make_key
+
+# A busy machine is no failure: what is slow shows in bench/, not in tests.
+settings.register_profile("lantern", deadline=None)
+settings.load_profile("lantern")
 
 
 @pytest.fixture(scope="session")
@@ -40,20 +45,28 @@ def key_file(tmp_path_factory):
 def make_database(cluster, key_file):
     """Returns a function that makes a fresh, migrated database and gives its address."""
 
-    def make():
+    def make(template="template_lantern"):
         name = f"t_{uuid.uuid4().hex[:10]}"
         with psycopg.connect(cluster.url_of("postgres"), autocommit=True) as connection:
-            connection.execute(f"CREATE DATABASE {name} TEMPLATE template_lantern")
+            connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}")
         return cluster.url_of(name)
 
     return make
 
 
-@pytest.fixture
-def database(make_database):
-    """A fresh database with the demo's accounts, environment and tests."""
+@pytest.fixture(scope="session")
+def demo_template(make_database):
+    """The name of a database that holds the demo, to be copied."""
     database = Database(make_database())
     with database.session() as session:
         load_demo(session, Vault(), "http://127.0.0.1:8190")
+    database.close()
+    return database.url.rsplit("/", 1)[-1].split("?")[0]
+
+
+@pytest.fixture
+def database(make_database, demo_template):
+    """A fresh database with the demo's accounts, environment and tests."""
+    database = Database(make_database(demo_template))
     yield database
     database.close()

@@ -2,7 +2,7 @@
 
 from itertools import combinations
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from lantern.core.steps.model import Step
@@ -83,7 +83,6 @@ def stories(draw):
     )
 
 
-@settings(deadline=None)
 @given(stories())
 def test_every_step_is_drawn_once_and_no_box_over_another(steps):
     shape = drawing(steps, lambda step: step.action)

@@ -17,7 +17,7 @@ WORDS = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, ma
 
 
 @pytest.mark.parametrize("ending", sheets.FORMATS)
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(rows=st.lists(st.tuples(WORDS, WORDS), min_size=1, max_size=5))
 def test_rows_come_back_from_every_format_as_they_were(ending, rows):
     rows = [(f"n{n}", " ".join(text.split()) or "x") for n, (_, text) in enumerate(rows)]

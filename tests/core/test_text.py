@@ -104,6 +104,9 @@ def documents(draw):
     )
 
 
+VALIDATOR = jsonschema.Draft202012Validator(schema())
+
+
 def back(text, before=None):
     found = read_document(text, KNOWN)
     numbers = count(1)
@@ -111,7 +114,7 @@ def back(text, before=None):
     return replace(found, document=document)
 
 
-@settings(deadline=None, max_examples=150)
+@settings(max_examples=150)
 @given(documents())
 def test_a_document_comes_back_from_its_text_as_it_was(document):
     found = back(document_text(HEAD, document, KNOWN), document)
@@ -120,11 +123,11 @@ def test_a_document_comes_back_from_its_text_as_it_was(document):
     assert found.document == document
 
 
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=40)
 @given(documents())
 def test_what_is_written_fits_the_schema(document):
     written = yaml.safe_load(document_text(HEAD, document, KNOWN))
-    jsonschema.validate(written, schema(), jsonschema.Draft202012Validator)
+    VALIDATOR.validate(written)
 
 
 def test_the_schema_is_one_and_knows_every_action():

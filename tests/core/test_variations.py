@@ -200,7 +200,7 @@ def test_any_number_of_two_valued_inputs_has_all_its_pairs(count):
     assert coverage(asked, rows_of(asked)).missing == 0
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(small_plans())
 def test_every_allowed_combination_is_covered_whatever_is_asked(asked):
     names = [one.name for one in asked.inputs]

@@ -12,8 +12,9 @@ from pathlib import Path
 from lantern.host.setup import FRONTEND, ROOT, path, say
 
 BIN = Path(sys.executable).parent
-TESTS = ("core", "api", "station", "host", "ui")
-PARTS = ("all", "lint", "types", *TESTS)
+PURE = ("core", "api")
+BROWSING = ("station", "host", "ui")
+PARTS = ("all", "lint", "types", *PURE, *BROWSING)
 
 
 def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]:
@@ -29,13 +30,21 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         ("vue-tsc", ["npm", "run", "--silent", "check"], FRONTEND),
     ]
     pytest = [str(BIN / "python"), "-m", "pytest", *rest]
+    # Each worker has a PostgreSQL of its own; browsers already use more than one core.
+    spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
     parts = {
         "lint": lint,
         "types": types,
-        **{name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)] for name in TESTS},
+        **{name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)] for name in BROWSING},
+        **{name: [(f"pytest {name}", [*spread, f"tests/{name}"], ROOT)] for name in PURE},
     }
     if part == "all":
-        return [*lint, *types, ("pytest", [*pytest, "tests"], ROOT)]
+        return [
+            *lint,
+            *types,
+            ("pytest core and api", [*spread, *(f"tests/{name}" for name in PURE)], ROOT),
+            ("pytest with browsers", [*pytest, *(f"tests/{name}" for name in BROWSING)], ROOT),
+        ]
     return parts[part]
 
 
