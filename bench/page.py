@@ -14,7 +14,7 @@ from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
-from lantern.core.recording.recorder import propose
+from lantern.core.recording.proposals import propose
 from lantern.station.looking import look, survey
 
 ROUNDS = 15

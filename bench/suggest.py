@@ -9,7 +9,7 @@ from bench._bench import report, say
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Facts
-from lantern.core.recording.recorder import propose
+from lantern.core.recording.proposals import propose
 
 ROUNDS = 3
 PLACES = 20

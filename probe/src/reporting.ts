@@ -3,6 +3,7 @@ import { describe, meant } from './describing'
 import { isEndOfCarrying, startDragging } from './dragging'
 import { isSecret, isTextual } from './fields'
 import { stamp } from './lookup'
+import { meanwhile, startWatching } from './meanwhile'
 import { closest, handleOf, targetOf } from './nodes'
 import { listOf, read } from './reading'
 import { neededHover, noteHover, notePress } from './revealing'
@@ -30,6 +31,7 @@ function report(type: string, node: Element, more: object = {}): void {
     page: document.title,
     address: location.href,
     ...describe(node),
+    meanwhile: meanwhile(node),
     ...more,
   })
 }
@@ -211,6 +213,7 @@ export function startReporting(selector: string, sender: Send): void {
   pressable = selector
   send = sender
   if (!first) return
+  startWatching()
   for (const type of ['click', 'dblclick', 'contextmenu'] as const)
     addEventListener(type, onPress, { capture: true })
   addEventListener('mousedown', onMouseDown, { capture: true })

@@ -1,6 +1,7 @@
 """Recording: raw events become the right sentences and nothing else."""
 
-from lantern.core.recording.events import Event
+from lantern.core.recording.events import Event, Meanwhile, Node
+from lantern.core.recording.proposals import Waited, waited_for
 from lantern.core.recording.recorder import Add, Recorder, Update
 from tests.core.samples import node
 
@@ -149,3 +150,23 @@ def test_after_a_pause_typing_is_a_new_sentence():
     recorder.feed(typed(piece, "Moon")[0])
     recorder.forget()
     assert isinstance(recorder.feed(typed(piece, "Moon jar")[0])[0], Add)
+
+
+def test_what_was_waited_for_is_what_is_acted_on_else_what_became_enabled_else_what_appeared():
+    done, save = Node(node("p", "Quote ready", 8)), Node(node("button", "Book", 9))
+    nameless = Meanwhile("enabled", Node(node("div", "", 7)))
+    shown, enabled = Meanwhile("shown", done), Meanwhile("enabled", save)
+
+    def waited(*meanwhile):
+        return waited_for(on(ask, "click", meanwhile=meanwhile))
+
+    assert waited(shown, enabled, Meanwhile("shown")) == Waited("shown")
+    assert (waited(shown, enabled).property, waited(shown, enabled).element.name) == (
+        "enabled",
+        "Book",
+    )
+    assert waited(nameless, shown).element.name == "Quote ready"
+    assert waited(nameless) is None
+    assert waited() is None
+    added = Recorder(BASE).feed(on(ask, "click", meanwhile=(shown,)))[0]
+    assert added.waited.element.name == "Quote ready"

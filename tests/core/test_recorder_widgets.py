@@ -4,7 +4,8 @@ import pytest
 
 from lantern.core.elements.facts import Facts
 from lantern.core.recording.events import Event, Node
-from lantern.core.recording.recorder import Add, Gone, Idle, Recorder, Update, propose
+from lantern.core.recording.proposals import propose
+from lantern.core.recording.recorder import Add, Gone, Idle, Recorder, Update
 from tests.core.samples import node
 
 finish = node("input", "Finish", 1, role="combobox", label="Finish")

@@ -8,7 +8,7 @@ import pytest
 from lantern.browser.chromium import Chromium
 from lantern.core.elements.facts import Facts
 from lantern.core.engine.interpreter import Script
-from lantern.core.recording.recorder import propose
+from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.templates import Names
 from lantern.station.player import Player, Watcher

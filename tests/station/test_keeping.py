@@ -1,11 +1,12 @@
 """Keeping what is recorded: at once, with passwords sealed and deleted sentences left deleted."""
 
-from lantern.core.recording.events import Event
+from lantern.core.recording.events import Event, Meanwhile, Node
 from lantern.core.recording.recorder import Recorder
-from lantern.core.steps.edits import Remove
-from lantern.core.steps.model import Document
+from lantern.core.steps import edits
+from lantern.core.steps.edits import Remove, ToWait
+from lantern.core.steps.model import Document, Step
 from lantern.station.keeping import Keeper
-from lantern.store import tests
+from lantern.store import elements, tests, waits
 from lantern.store.models import Account, Environment
 from lantern.store.vault import Vault
 from tests.core.samples import node
@@ -78,3 +79,34 @@ def test_the_same_element_recorded_twice_is_one_element(database):
     recording.do("click", node("button", "Get a quote", 77))
     first, second = recording.steps()
     assert first.element == second.element
+
+
+def test_a_pause_becomes_the_wait_for_what_the_recording_saw(database):
+    recording = Recording(database)
+    ready = Meanwhile("shown", Node(node("p", "Your price", 7, text="Your price")))
+    recording.do("click", ask)
+    recording.do("click", node("button", "Book it", 6), meanwhile=(ready,))
+    recording.do("click", node("button", "Print", 8), meanwhile=(Meanwhile("enabled"),))
+    first, book, printed = recording.steps()
+
+    def waiting(after):
+        pause = Step("pause", "pause", inputs={"seconds": "3"})
+        with database.session() as session:
+            document = Document(recording.steps())
+            place = document.steps.index(document.step(after.id)) + 1
+            document = Document((*document.steps[:place], pause, *document.steps[place:]))
+            edit = waits.informed(session, document, ToWait("pause"))
+            return edits.apply(document, edit, tests.new_id).step("pause")
+
+    wait = waiting(first)
+    with database.session() as session:
+        seen = elements.load(session, [wait.element])[wait.element]
+    assert (wait.action, wait.inputs["property"], seen.name) == (
+        "wait until",
+        "shown",
+        "Your price",
+    )
+    assert waiting(first).element == wait.element, "the element is made once"
+    wait = waiting(book)
+    assert (wait.element, wait.inputs["property"]) == (printed.element, "enabled")
+    assert waiting(printed).action == "quiet"

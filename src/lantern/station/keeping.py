@@ -13,13 +13,14 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
-from lantern.core.recording.recorder import Add, Change, Gone, Idle, Proposal, Update
+from lantern.core.recording.proposals import Proposal
+from lantern.core.recording.recorder import Add, Change, Gone, Idle, Update
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names, masked, propose_name, resolve
-from lantern.store import calls, elements, files, pages, pictures, tables, tests
+from lantern.store import calls, elements, files, pages, pictures, tables, tests, waits
 from lantern.store.database import Database
 from lantern.store.models import Test
 from lantern.store.vault import Vault
@@ -113,6 +114,8 @@ class Keeper:
                 onto=onto.id if onto else "",
             )
             self._insert(session, step)
+            if change.waited:
+                waits.keep(session, step.id, change.waited, secrets)
         self._kept[change.key] = _Kept(step.id, secret)
 
     @staticmethod

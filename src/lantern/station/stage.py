@@ -26,7 +26,8 @@ from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.events import Event
-from lantern.core.recording.recorder import Recorder, propose
+from lantern.core.recording.proposals import propose
+from lantern.core.recording.recorder import Recorder
 from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
 from lantern.core.values.templates import propose_name as propose_variable
@@ -131,13 +132,22 @@ class Stage:
 
     def _input(self, way: str, send: Callable[[], Future[dict[str, Any]]]) -> None:
         """Send an input. Ways of input overtake each other: one of another way waits its turn."""
+        self._turn(way)
+        self._sent = way, send()
+
+    def _turn(self, way: str) -> None:
         before, self._sent = self._sent, None
         if before and before[0] != way:
             try:
                 before[1].result(TURN)
             except (BrowserError, FutureTimeout):
                 pass  # a dialog, a closed window or a busy page: what comes next tells
-        self._sent = way, send()
+
+    def _after_input(self) -> None:
+        """Let the page report what was done in it before something is done to it as a whole."""
+        if self._sent:
+            self._turn("control")
+            self._page.after_input(TURN)
 
     def _mouse(self, message: Message) -> None:
         kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
@@ -188,6 +198,7 @@ class Stage:
                 f"“{typed}” can not be opened on the stage.",
                 hint="Write a path such as /quote, or an address with http:// or https://.",
             )
+        self._after_input()
         self._note("opened", address=address)
         status, error = self._page.navigate(address, 20)
         if error:
@@ -197,6 +208,7 @@ class Stage:
 
     def _history(self, message: Message) -> None:
         to = str(message["to"])
+        self._after_input()
         self._note("history", value=to)
         self._page.history(to, 20)
 
@@ -244,6 +256,7 @@ class Stage:
     def _switch(self, message: Message) -> None:
         for page in self.context.pages:
             if page.target == message["id"]:
+                self._after_input()
                 self.context.switch(page)
                 page.title = self.title_of(page)
                 self._note("window")
@@ -251,6 +264,7 @@ class Stage:
     def _close_window(self, message: Message) -> None:
         for page in list(self.context.pages):
             if page.target == message["id"] and len(self.context.pages) > 1:
+                self._after_input()
                 title = self.title_of(page)
                 self._note("window closed", page=title, window=page.target)
                 self.context.close_page(page)

@@ -19,7 +19,7 @@ from lantern.core.engine.finding import query_for
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Problem
-from lantern.core.recording.recorder import propose
+from lantern.core.recording.proposals import propose
 from lantern.core.steps.properties import avoided
 from lantern.station.blurring import safe_picture
 from lantern.station.inspecting import learned

@@ -16,7 +16,7 @@ from lantern.core.elements import clues as core
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import BadInput, Conflict, Missing
-from lantern.core.recording.recorder import Proposal
+from lantern.core.recording.proposals import Proposal
 from lantern.core.steps.model import Document
 from lantern.store import models
 from lantern.store import tests as test_store

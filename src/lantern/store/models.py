@@ -115,6 +115,16 @@ class Element(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
 
 
+class SeenWait(Base):
+    """What became ready before a step was recorded: `property` of `element`, or of its own."""
+
+    __tablename__ = "seen_waits"
+
+    step_id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    property: Mapped[str] = mapped_column(String(20))
+    element: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+
+
 class TestFile(Base):
     """A file kept with a test, to be given to pages; its bytes are among the pictures."""
 

@@ -292,7 +292,7 @@ function show(step: Step, event: MouseEvent) {
       >.
       <button
         class="button-bare ml-auto"
-        title="Wait for what the next sentence needs instead; this can be undone"
+        title="Wait for what the recording saw become ready there, or else for what the next sentence needs; this can be undone"
         @click="toWaits"
       >
         <Timer :size="16" /> {{ pauses.length === 1 ? 'Turn it into a wait' : 'Turn them into waits' }}

@@ -32,6 +32,23 @@ class Node:
 
 
 @dataclass(frozen=True)
+class Meanwhile:
+    """What became ready while a person waited: `how` is "shown" or "enabled".
+
+    `node` is None for the thing itself that the event is about.
+    """
+
+    how: Literal["shown", "enabled"]
+    node: Node | None = None
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Meanwhile:
+        """Build it from the probe's JSON object."""
+        how: Literal["shown", "enabled"] = "enabled" if raw.get("how") == "enabled" else "shown"
+        return cls(how, None if raw.get("own") else Node.read(raw))
+
+
+@dataclass(frozen=True)
 class Event:
     """One raw event.
 
@@ -40,7 +57,8 @@ class Event:
     the number of presses in a row (0 when the keyboard did it); `secret` that the value was
     typed into a password field; `on_label` that a label was pressed whose control answers.
     `press` numbers the presses of a document, that of `frame` ("" for the page's own), `hover` is
-    what had to be pointed at for this to be there, `onto` what something was dragged to.
+    what had to be pointed at for this to be there, `onto` what something was dragged to,
+    `meanwhile` what became ready since the event before, where the person took their time.
     """
 
     type: EventType
@@ -59,6 +77,7 @@ class Event:
     press: int = 0
     hover: Node | None = None
     onto: Node | None = None
+    meanwhile: tuple[Meanwhile, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Event:
@@ -80,6 +99,7 @@ class Event:
             press=int(raw.get("press") or 0),
             hover=Node.read(raw.get("hover")),
             onto=Node.read(raw.get("onto")),
+            meanwhile=tuple(map(Meanwhile.read, raw.get("meanwhile") or ())),
         )
 
     def inside(self, frame: str, frames: tuple[str, ...], offset: tuple[float, float]) -> Event:
@@ -99,4 +119,5 @@ class Event:
             rivals=tuple(map(there, self.rivals)),
             hover=all_there(self.hover),
             onto=all_there(self.onto),
+            meanwhile=tuple(replace(one, node=all_there(one.node)) for one in self.meanwhile),
         )

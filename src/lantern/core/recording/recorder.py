@@ -11,13 +11,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from urllib.parse import urlsplit
 
-from lantern.core.elements.clues import Clue
-from lantern.core.elements.facts import Box, Facts, tidy
+from lantern.core.elements.facts import tidy
 from lantern.core.elements.kinds import kind_of
-from lantern.core.elements.suggesting import propose_name, suggest
 from lantern.core.recording.events import Event, EventType
+from lantern.core.recording.proposals import Proposal, Waited, propose, waited_for
 from lantern.core.steps.actions.navigating import title_pattern
-from lantern.core.values.templates import literal, masked, named
+from lantern.core.values.templates import literal
 
 _EDITING_KEYS = frozenset("acvxzy")
 _CONTAINERS = frozenset(
@@ -28,42 +27,11 @@ _NATIVE_TICK = frozenset({"checkbox", "radio"})
 
 
 @dataclass(frozen=True)
-class Proposal:
-    """An element that a step needs: how it is recognised, before it has an id."""
-
-    kind: str
-    name: str
-    clues: tuple[Clue, ...]
-    spare: tuple[Clue, ...]
-    page: str
-    box: Box
-    seen: Facts | None = None
-    lookalikes: tuple[Facts, ...] = ()
-
-    def without(self, secrets: Mapping[str, str]) -> Proposal:
-        """Return the proposal with secrets by their names in clues, and masked in all else."""
-
-        def hide(text: str) -> str:
-            return masked(text, secrets)
-
-        def name_them(clues: tuple[Clue, ...]) -> tuple[Clue, ...]:
-            return tuple(replace(clue, value=named(clue.value, secrets)) for clue in clues)
-
-        if not secrets:
-            return self
-        return replace(
-            self,
-            name=hide(self.name),
-            clues=name_them(self.clues),
-            spare=name_them(self.spare),
-            seen=self.seen and self.seen.masked(hide),
-            lookalikes=tuple(facts.masked(hide) for facts in self.lookalikes),
-        )
-
-
-@dataclass(frozen=True)
 class Add:
-    """A new step; `key` identifies it for later changes. `secret` is a password as typed."""
+    """A new step; `key` identifies it for later changes. `secret` is a password as typed.
+
+    `waited` is what the person waited for before they did it.
+    """
 
     key: int
     action: str
@@ -72,6 +40,7 @@ class Add:
     page: str
     secret: str | None = field(default=None, repr=False)
     onto: Proposal | None = None
+    waited: Waited | None = None
 
 
 @dataclass(frozen=True)
@@ -99,23 +68,6 @@ class Idle:
 
 
 Change = Add | Update | Gone | Idle
-
-
-def propose(
-    facts: Facts, rivals: tuple[Facts, ...], page: str, avoid: tuple[str, ...] = ()
-) -> Proposal:
-    """Propose the element for a node: its kind, name and clues."""
-    suggestion = suggest(facts, rivals, avoid=avoid)
-    return Proposal(
-        kind=kind_of(facts),
-        name=propose_name(facts),
-        clues=suggestion.clues,
-        spare=suggestion.spare,
-        page=title_pattern(page),
-        box=facts.box,
-        seen=facts,
-        lookalikes=suggestion.lookalikes,
-    )
 
 
 class Recorder:
@@ -166,7 +118,8 @@ class Recorder:
         if on_element and event.facts:
             element = propose(event.facts, tuple(event.rivals), event.page)
         onto = propose(event.onto.facts, event.onto.rivals, event.page) if event.onto else None
-        return Add(self._keys, action, inputs, element, event.page, secret, onto)
+        waited = waited_for(event)
+        return Add(self._keys, action, inputs, element, event.page, secret, onto, waited)
 
     def _hovered(self, event: Event) -> list[Change]:
         """Return the sentence that points at what shows the thing that is acted on, if any does."""

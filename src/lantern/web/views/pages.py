@@ -14,7 +14,7 @@ from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.suggesting import propose_name
 from lantern.core.problems import BadInput
-from lantern.core.recording.recorder import propose
+from lantern.core.recording.proposals import propose
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Insert
 from lantern.core.steps.model import Step

@@ -15,12 +15,23 @@ from lantern.core.problems import Missing
 from lantern.core.steps.code import BEGINNING
 from lantern.core.steps.constants import constants
 from lantern.core.steps.defaults import effective
-from lantern.core.steps.edits import SetCalling, SetCode, apply, read_edit
+from lantern.core.steps.edits import SetCalling, SetCode, ToWait, apply, read_edit
 from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
-from lantern.store import calls, elements, flows, models, preferences, runs, tables, tests, vault
+from lantern.store import (
+    calls,
+    elements,
+    flows,
+    models,
+    preferences,
+    runs,
+    tables,
+    tests,
+    vault,
+    waits,
+)
 from lantern.store.database import tell
 from lantern.store.models import Run, Test
 from lantern.web import shapes
@@ -214,6 +225,9 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
     """Apply an edit; a conflict with someone else's edit answers 409 and changes nothing."""
     with services().database.session() as session:
         edit = read_edit(body.edit)
+        if isinstance(edit, ToWait):
+            document = Document.read(tests.get(session, path.id).body)
+            edit = waits.informed(session, document, edit)
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
         if isinstance(edit, SetCalling | SetCode):
             was = edit.was if isinstance(edit, SetCalling) else {}

@@ -27,6 +27,7 @@ from lantern.core.steps.edits.story import (
     Shift,
     ToWait,
     Wrap,
+    step_after,
 )
 from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign
 from lantern.core.steps.model import Document
@@ -63,6 +64,7 @@ __all__ = [
     "apply",
     "check_fresh",
     "read_edit",
+    "step_after",
 ]
 
 EDITS: dict[str, type[Edit]] = {

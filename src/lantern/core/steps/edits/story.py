@@ -230,11 +230,17 @@ class Shift(Edit):
 
 @dataclass(frozen=True)
 class ToWait(Edit):
-    """Turn a pause into waiting for what the next sentence needs."""
+    """Turn a pause into waiting for what the recording saw become ready meanwhile.
+
+    `property` is what became so of `element` ("" for the one that the next sentence acts on);
+    without a property, the wait is for what the next sentence needs.
+    """
 
     do = "to wait"
     told = "pause turned into a wait"
     step: str
+    property: str = ""
+    element: str = ""
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Self:
@@ -247,7 +253,24 @@ class ToWait(Edit):
 
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with a wait."""
-        return document.with_step(_waiting(document, document.step(self.step)))
+        pause = document.step(self.step)
+        if pause.action != "pause":
+            raise BadInput("Only a pause can be turned into a wait.", where=pause.id)
+        following = step_after(document, pause.id)
+        element = self.element or (following.element if following else "")
+        if following is None or not element:
+            wait = replace(pause, action="quiet", inputs={"milliseconds": "500"})
+            return document.with_step(wait)
+        prop = self.property or ("shown" if following.action in _LOOKING else "enabled")
+        inputs = {"property": prop, "comparison": "is", "expected": "yes"}
+        wait = replace(pause, action="wait until", element=element, inputs=inputs)
+        return document.with_step(wait)
+
+
+def step_after(document: Document, step_id: str) -> Step | None:
+    """Return the next sentence behind a step that is not switched off."""
+    rest = document.steps[document.steps.index(document.step(step_id)) + 1 :]
+    return next((step for step in rest if step.enabled), None)
 
 
 def inserted(document: Document, steps: Sequence[Step], after: str | None) -> Document:
@@ -283,19 +306,6 @@ def _with_inside(document: Document, ids: Sequence[str]) -> list[Step]:
 def _from_zero(steps: Sequence[Step]) -> list[Step]:
     least = min(step.depth for step in steps)
     return [replace(step, depth=step.depth - least) for step in steps]
-
-
-def _waiting(document: Document, pause: Step) -> Step:
-    """Return the wait for what the next sentence acts on, or for a quiet page without one."""
-    if pause.action != "pause":
-        raise BadInput("Only a pause can be turned into a wait.", where=pause.id)
-    rest = document.steps[document.steps.index(pause) + 1 :]
-    following = next((step for step in rest if step.enabled), None)
-    if following is None or not following.element:
-        return replace(pause, action="quiet", inputs={"milliseconds": "500"})
-    prop = "shown" if following.action in _LOOKING else "enabled"
-    inputs = {"property": prop, "comparison": "is", "expected": "yes"}
-    return replace(pause, action="wait until", element=following.element, inputs=inputs)
 
 
 ENTRIES: tuple[type[Edit], ...] = (
