@@ -11,6 +11,8 @@ from lantern.cli import main
 from lantern.core.data.variations.coverage import coverage
 from lantern.core.data.variations.designing import design
 from lantern.core.data.variations.plans import WAYS, Plan
+from lantern.core.data.variations.rules import holds, read_rule
+from lantern.core.data.variations.wording import COMPARISONS, Part, wording
 from lantern.core.problems import BadInput, Problem, UnknownName
 from lantern.core.steps.edits import WriteDesign, apply
 from lantern.core.steps.model import Document, Row
@@ -262,3 +264,29 @@ def test_designed_rows_go_into_the_table_beside_those_made_by_hand():
     ]
     assert again.design == {"how": "pairs"}
     assert Document.read(again.as_json()) == again
+
+
+WORDS = st.text(st.characters(exclude_categories=["C"]), min_size=1, max_size=8).filter(
+    lambda text: text.strip() == text and not ('"' in text and "'" in text)
+)
+
+
+@given(st.lists(WORDS, min_size=3, max_size=3, unique=True), st.sampled_from(sorted(COMPARISONS)))
+def test_a_constraint_from_a_form_says_what_was_chosen(names, comparison):
+    inputs = {name: ["04", "6", "if"] for name in names}
+    when = [Part(names[0], comparison, "6"), Part(names[1], "is not", "if")]
+    rule = read_rule(wording(when, Part(names[2], "is", "04")), inputs)
+    told = read_rule(wording([], when[0]), {names[0]: inputs[names[0]]})
+    for row in itertools.product(range(3), repeat=3):
+        meant = holds(told.condition, row[:1]) and row[1] != 2
+        assert holds(rule.condition, row) == (not meant or row[2] == 0)
+
+
+def test_a_constraint_of_a_form_says_what_is_wrong():
+    assert wording([Part("clay", "is", "Raku")], Part("rush", "is", "no")) == (
+        "if clay = Raku then rush = no"
+    )
+    with pytest.raises(UnknownName, match="is at least"):
+        Part("clay", "equals", "x").text()
+    with pytest.raises(BadInput, match="both kinds of quotes"):
+        Part("clay", "is", "a\"b'").text()

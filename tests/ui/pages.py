@@ -180,6 +180,10 @@ class Lantern:
     def sentences(self):
         return [" ".join(e.text.split()) for e in self.all("[data-role=story] li[data-step] > div")]
 
+    def select(self, css, option):
+        """Choose an option of a native list, by its text."""
+        Select(self.one(css)).select_by_visible_text(option)
+
     def choose_rows(self, which):
         """Choose the rows to run: all, ticked, or numbers."""
         select = Select(self.one("[aria-label='Which rows to run']"))

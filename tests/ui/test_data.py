@@ -105,10 +105,22 @@ def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern)
         ),
         "the values that are known",
     )
-    lantern.fill("[aria-label=Constraints]", "if clay = Rakku then rush = no")
+    for part, value in (("column", "clay"), ("clay value", "Raku")):
+        lantern.select(f"[aria-label='If {part}']", value)
+    for part, value in (("column", "rush"), ("rush value", "no")):
+        lantern.select(f"[aria-label='Then {part}']", value)
+    lantern.press("Add constraint")
+    written = "[aria-label='Constraint 1']"
+    rule = "if clay = Raku then rush = no"
+    until(lambda: lantern.one(written).get_property("value") == rule, "the constraint as text")
+    lantern.fill(written, rule.replace("Raku", "Rakku"))
     lantern.press("Design")
     lantern.sees("Did you mean 'Raku'?")
-    lantern.fill("[aria-label=Constraints]", "if clay = Raku then rush = no")
+    lantern.fill(written, rule)
+    lantern.press("Add a group of columns")
+    for column in ("piece", "clay", "rush"):
+        lantern.one(f"[aria-label='{column} in group 1']").click()
+        lantern.select("[aria-label='What group 1 covers']", "pairs")
     lantern.press("Design")
     until(lambda: "1 forbidden" in lantern.one("[data-role=designed]").text, "one forbidden pair")
     lantern.press("1 forbidden")

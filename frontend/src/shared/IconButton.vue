@@ -6,7 +6,7 @@ defineProps<{ icon: Component; label: string; title?: string; disabled?: boolean
 </script>
 
 <template>
-  <button class="button-bare" :aria-label="label" :title="title ?? label" :disabled="disabled">
+  <button type="button" class="button-bare" :aria-label="label" :title="title ?? label" :disabled="disabled">
     <component :is="icon" :size="16" />
   </button>
 </template>

@@ -8,6 +8,8 @@ import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { say } from '@/shared/notes'
 
+import DesignGroups from './DesignGroups.vue'
+import DesignRules from './DesignRules.vue'
 import type { Edits } from '@/features/workbench/useEdits'
 
 /** Few rows that bring the values of the columns together: asked for, looked at, then written. */
@@ -16,17 +18,10 @@ const open = defineModel<boolean>('open', { required: true })
 
 const queries = useQueryClient()
 const columns = ref<{ name: string; values: string; invalid: string }[]>([])
-const constraints = ref('')
+const constraints = ref<string[]>([])
+const comparisons = ref<string[]>([])
 const how = ref('pairs')
-/** Columns with another strength among each other, a group a line: “clay, cone, rush: 3”. */
-const groups = ref('')
-const GROUP = /^(.+?):\s*(\d)$/
-const groupsIn = () =>
-  lines(groups.value).map((line) => {
-    const [, names, strength] = GROUP.exec(line) ?? []
-    if (!names) throw new Error(`“${line}” is no group. Write for example clay, cone, rush: 3.`)
-    return { inputs: names.split(',').map((name) => name.trim()), strength: Number(strength) }
-  })
+const groups = ref<Required<Shapes['DesignGroup']>[]>([])
 const seed = ref(1)
 const ways = ref<string[]>([])
 const made = ref<Shapes['DesignOut'] | null>(null)
@@ -36,6 +31,15 @@ const which = ref<'rows' | 'covered' | 'forbidden'>('rows')
 
 const path = computed(() => ({ params: { path: { id: props.test.id } } }))
 const lines = (text: string) => [...new Set(text.split('\n').map((line) => line.trim()))].filter(Boolean)
+
+const inputs = computed(() =>
+  columns.value.map(({ name, values, invalid }) => ({
+    name,
+    values: lines(values),
+    invalid: lines(invalid),
+  })),
+)
+const combined = computed(() => inputs.value.filter((one) => one.values.length > 0).map((one) => one.name))
 
 watch(open, async (now) => {
   if (!now) return
@@ -47,11 +51,10 @@ watch(open, async (now) => {
       values: one.values.join('\n'),
       invalid: (one.invalid ?? []).join('\n'),
     }))
-    constraints.value = (start.design.constraints ?? []).join('\n')
+    constraints.value = start.design.constraints ?? []
+    comparisons.value = start.comparisons
     how.value = start.design.how ?? 'pairs'
-    groups.value = (start.design.groups ?? [])
-      .map((one) => `${one.inputs.join(', ')}: ${one.strength}`)
-      .join('\n')
+    groups.value = start.design.groups ?? []
     seed.value = start.design.seed ?? 1
     ways.value = start.ways
   } catch (error) {
@@ -65,14 +68,10 @@ async function design(write: boolean) {
   trouble.value = null
   try {
     const body = {
-      inputs: columns.value.map((one) => ({
-        name: one.name,
-        values: lines(one.values),
-        invalid: lines(one.invalid),
-      })),
-      constraints: lines(constraints.value),
+      inputs: inputs.value,
+      constraints: constraints.value.filter((rule) => rule.trim()),
       how: how.value,
-      groups: groupsIn(),
+      groups: groups.value.filter((group) => group.inputs.length > 0),
       seed: seed.value,
       base: props.test.version,
       write,
@@ -138,29 +137,8 @@ const words = (values: Record<string, string>) =>
           </tbody>
         </table>
       </div>
-      <div class="grid grid-cols-[minmax(0,1fr)_16rem] gap-3">
-        <label>
-          Constraints, one a line
-          <textarea
-            v-model="constraints"
-            class="field mt-1"
-            rows="2"
-            placeholder="if clay = Raku then rush = no"
-            aria-label="Constraints"
-          />
-        </label>
-        <label>
-          Combined more closely
-          <textarea
-            v-model="groups"
-            class="field mt-1"
-            rows="2"
-            placeholder="clay, cone, rush: 3"
-            aria-label="Groups of columns"
-            title="Columns that are combined in threes (or more) among each other, a group a line"
-          />
-        </label>
-      </div>
+      <DesignRules v-model="constraints" :inputs="inputs" :comparisons="comparisons" />
+      <DesignGroups v-model="groups" :columns="combined" />
       <div class="flex items-center gap-3">
         <label class="flex items-center gap-2"
           >cover

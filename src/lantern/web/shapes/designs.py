@@ -71,3 +71,26 @@ class DesignStart(Shape):
 
     design: Design
     ways: list[str]
+    comparisons: list[str]
+
+
+class RulePart(Shape):
+    """A column compared with a value or another column; `comparison` is one of DesignStart's."""
+
+    name: str = Field(max_length=400)
+    comparison: str
+    value: str = Field(max_length=400)
+
+
+class RuleAsk(Shape):
+    """A constraint in parts: where all of `when` hold, so does `then`."""
+
+    inputs: list[DesignInput] = Field(max_length=200)
+    when: list[RulePart] = Field(default=[], max_length=10)
+    then: RulePart
+
+
+class RuleOut(Shape):
+    """A constraint as it is written."""
+
+    text: str

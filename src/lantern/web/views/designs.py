@@ -10,6 +10,8 @@ from flask import Response
 from lantern.core.data.variations.coverage import coverage
 from lantern.core.data.variations.designing import design
 from lantern.core.data.variations.plans import ALL, WAYS, Plan
+from lantern.core.data.variations.rules import read_rule
+from lantern.core.data.variations.wording import COMPARISONS, Part, wording
 from lantern.core.elements.clues import Element
 from lantern.core.problems import BadInput
 from lantern.core.steps.edits import WriteDesign
@@ -57,7 +59,16 @@ def get_design(path: shapes.ById) -> Response:
         known = elements.load(session, document.element_ids())
     used = document.design
     start = shapes.Design.model_validate(used) if used else _proposed(document, known)
-    return reply(shapes.DesignStart(design=start, ways=list(WAYS)))
+    return reply(shapes.DesignStart(design=start, ways=list(WAYS), comparisons=list(COMPARISONS)))
+
+
+@api.post("/design/rule", operation_id="writeRule", responses={200: shapes.RuleOut})
+def write_rule(body: shapes.RuleAsk) -> Response:
+    """Put a constraint together from the parts of a form; 422 for what makes no sense."""
+    when = [Part(**part.model_dump()) for part in body.when]
+    text = wording(when, Part(**body.then.model_dump()))
+    read_rule(text, {one.name: [*one.values, *one.invalid] for one in body.inputs})
+    return reply(shapes.RuleOut(text=text))
 
 
 def _plan(body: shapes.DesignAsk, document: Document) -> Plan:

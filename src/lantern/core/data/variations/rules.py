@@ -21,7 +21,7 @@ from typing import Any
 from lantern.core.problems import BadInput, UnknownName, nearest
 
 _TOKEN = re.compile(r"""\s*(?:"([^"]*)"|'([^']*)'|(<=|>=|!=|=|<|>|\(|\)|,)|([^\s"'<>=!(),]+))""")
-_WORDS = frozenset("if then and or not in".split())
+RESERVED = frozenset("if then and or not in".split())
 _COMPARE: dict[str, Callable[[Any, Any], bool]] = {
     "=": operator.eq,
     "!=": operator.ne,
@@ -129,7 +129,7 @@ class _Reader:
             double, single, sign, word = match.groups()
             if sign:
                 tokens.append(("sign", sign))
-            elif word and word.lower() in _WORDS:
+            elif word and word.lower() in RESERVED:
                 tokens.append(("word", word.lower()))
             else:
                 tokens.append(
