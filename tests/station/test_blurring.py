@@ -6,7 +6,8 @@ from PIL import Image, ImageStat
 
 from lantern.core.elements.facts import Box
 from lantern.core.steps.model import Step
-from lantern.station.blurring import blurred
+from lantern.station.blurring import Veil, blurred
+from lantern.station.live import Live
 from lantern.station.looking import hiding
 from tests.core.samples import element
 from tests.station.desk import until
@@ -57,3 +58,26 @@ def test_a_played_picture_hides_the_secrets_of_the_run(play, site):
     plain = play(Step("s1", "check", words.id, check | {"expected": "pin"}), elements=[words])
     shown = Box(0, 40, 400, 40)
     assert sharpness(notes.pictures[-1], shown) < sharpness(plain.pictures[-1], shown) / 2
+
+
+def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium, site):
+    site.put("/", PAGE.replace("width: 400px }", "width: 400px; display: block }"))
+    shown, field, dots = Box(0, 40, 400, 40), Box(0, 80, 400, 40), Box(0, 120, 400, 40)
+
+    def looks(veil):
+        context = chromium.new_context()
+        page = context.open_page()
+        page.navigate(site.address + "/", 10)
+        live = Live(context, always=True, veil=veil)
+        until(lambda: live.last and sharpness(live.last, dots) > 5, "a whole picture")
+        told = [sharpness(live.last, box) for box in (shown, field, dots)]
+        page.call("Runtime.evaluate", expression="shown.textContent = 'the pin is gone'")
+        until(lambda: sharpness(live.last, shown) > 20, "what is no secret is shown again")
+        live.close()
+        context.close()
+        return told
+
+    plain, veiled = looks(None), looks(Veil(lambda: ["kiln-4711"]))
+    assert veiled[0] < plain[0] / 2
+    assert veiled[1] < plain[1] / 2
+    assert abs(veiled[2] - plain[2]) < 3

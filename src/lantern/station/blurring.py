@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Collection, Sequence
+import time
+from collections.abc import Callable, Collection, Sequence
 
 from PIL import Image, ImageFilter
 
+from lantern.browser.cdp import BrowserError
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Box
 from lantern.station.looking import hiding
@@ -14,6 +16,35 @@ from lantern.station.looking import hiding
 ROUGH = 12
 """Pixels that become one before the rest is blurred: letters must not come back."""
 QUALITY = 70
+LOOK = 0.5
+"""Seconds that a page has to say where secrets are before a live picture of it is shown."""
+FRESH = 1.0
+"""Seconds for which secrets that were asked for count as known."""
+
+
+class Veil:
+    """Hides secrets in live pictures. `secrets` is asked for their values now and then."""
+
+    def __init__(self, secrets: Callable[[], Collection[str]]) -> None:
+        self._ask = secrets
+        self._values: Collection[str] = ()
+        self._asked = -FRESH
+        self._known: tuple[Page, list[Box]] | None = None
+
+    def over(self, page: Page, picture: bytes) -> bytes:
+        """Return the picture of a page without its secrets.
+
+        A page that does not answer (a dialog is open, a script runs) looks as it did before.
+        """
+        if time.monotonic() - self._asked >= FRESH:
+            self._values, self._asked = self._ask(), time.monotonic()
+        before = self._known[1] if self._known and self._known[0] is page else []
+        try:
+            boxes = hiding(page, self._values, dots=False, timeout=LOOK)
+        except BrowserError:
+            boxes = before
+        self._known = page, boxes
+        return blurred(picture, boxes, page.viewport[0])
 
 
 def safe_picture(page: Page, secrets: Collection[str]) -> bytes:

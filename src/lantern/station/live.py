@@ -4,11 +4,18 @@ from __future__ import annotations
 
 import json
 import threading
+from collections.abc import Callable
+from functools import partial
 from typing import Any
+
+import structlog
 
 from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.chromium import Context
 from lantern.browser.page import Page
+from lantern.station.blurring import Veil
+
+log = structlog.get_logger()
 
 FIRST_PICTURE = 0.7
 """Seconds after which a picture is asked for when none came: a page that stands still while its
@@ -56,15 +63,54 @@ class Viewer:
             return batch
 
 
+class _Veiling:
+    """Lays a veil over pictures on a thread of its own; what is overtaken is left out."""
+
+    def __init__(self, veil: Veil, show: Callable[[Page, bytes], None]) -> None:
+        self._veil, self._show = veil, show
+        self._changed = threading.Condition()
+        self._next: tuple[Page, bytes] | None = None
+        self._closed = False
+        threading.Thread(target=self._work, name="veiling", daemon=True).start()
+
+    def take(self, page: Page, picture: bytes) -> None:
+        """Take a picture that came; the thread that reads from the browser does not wait."""
+        with self._changed:
+            self._next = page, picture
+            self._changed.notify()
+
+    def close(self) -> None:
+        """Let the thread end."""
+        with self._changed:
+            self._closed = True
+            self._changed.notify()
+
+    def _work(self) -> None:
+        while True:
+            with self._changed:
+                self._changed.wait_for(lambda: self._closed or self._next)
+                if self._closed or self._next is None:
+                    return
+                (page, picture), self._next = self._next, None
+            try:
+                picture = self._veil.over(page, picture)
+            except Exception:
+                log.exception("picture_not_veiled")  # better none than one that shows too much
+                continue
+            self._show(page, picture)
+
+
 class Live:
     """The live picture of a context: follows its current window.
 
     With `always`, pictures are made even when nobody watches (the recorder wants the last one).
+    With a veil, it lies over every picture before anybody sees it.
     """
 
-    def __init__(self, context: Context, *, always: bool = False) -> None:
+    def __init__(self, context: Context, *, always: bool = False, veil: Veil | None = None) -> None:
         self.context = context
         self.last = b""
+        self._veiling = _Veiling(veil, self._show) if veil else None
         self._always = always
         self._viewers: list[Viewer] = []
         self._shown: Page | None = None
@@ -105,6 +151,8 @@ class Live:
                 self._shown.stop_pictures()
                 self._shown = None
             self._always = False
+        if self._veiling:
+            self._veiling.close()
 
     def state(self) -> dict[str, Any]:
         """Return what there is to say of the windows."""
@@ -140,7 +188,7 @@ class Live:
                 self._shown = wanted
                 if wanted:
                     self._fresh.clear()
-                    wanted.start_pictures(self._take)
+                    wanted.start_pictures(partial(self._take, wanted))
                     threading.Thread(
                         target=self._make_sure, args=(wanted,), name="first-picture", daemon=True
                     ).start()
@@ -158,11 +206,19 @@ class Live:
             except BrowserError:
                 return
             if self._shown is page and not self._fresh.is_set():
-                self._take(picture)
+                self._take(page, picture)
 
-    def _take(self, picture: bytes) -> None:
+    def _take(self, page: Page, picture: bytes) -> None:
         self._fresh.set()
-        self.last = picture
+        if self._veiling:
+            self._veiling.take(page, picture)
+        else:
+            self._show(page, picture)
+
+    def _show(self, page: Page, picture: bytes) -> None:
         with self._lock:
+            if page is not self._shown:
+                return
+            self.last = picture
             for viewer in self._viewers:
                 viewer.show(picture)

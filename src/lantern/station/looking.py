@@ -110,13 +110,19 @@ def survey(page: Page, also: int = 0) -> list[Facts]:
     return found
 
 
-def hiding(page: Page, secrets: Iterable[str]) -> list[Box]:
-    """Return where in the window secrets show, and where filled fields of secrets are."""
+def hiding(
+    page: Page, secrets: Iterable[str], *, dots: bool = True, timeout: float = 15.0
+) -> list[Box]:
+    """Return where in the window secrets show, and where filled fields of secrets are.
+
+    Fields whose values the browser shows as dots are left out without `dots`. Raises NoAnswer
+    when the page takes longer than `timeout` seconds.
+    """
     values = [value for value in secrets if len(value) >= SHORTEST]
     found: list[Box] = []
     for frame in page.frames():
         try:
-            raws = page.probe("hiding", values, frame=frame)
+            raws = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
             own = "" if frame == page.main_frame else frame
             dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
         except (CommandFailed, DialogOpen):

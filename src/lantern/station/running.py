@@ -17,6 +17,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
+from lantern.station.blurring import Veil
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player
 from lantern.station.records import Records
@@ -161,7 +162,7 @@ class Carrier:
         with self._database.session() as session:
             runs.start_row(session, run.id, row.id)
         context = self._context()
-        live = Live(context)
+        live = Live(context, veil=Veil(secrets.values) if secrets else None)
         self._show(run.id, live)
         records = Records(self._database, run, row, secrets)
         player = Player(context, records)

@@ -31,6 +31,7 @@ from lantern.core.recording.recorder import Recorder
 from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
 from lantern.core.values.templates import propose_name as propose_variable
+from lantern.station.blurring import Veil
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.looking import look
@@ -84,7 +85,7 @@ class Stage:
         self.context.downloads.on_begin = lambda name: self._note("download", value=name)
         self._commands |= Desk(self).commands
         self.context.open_page()
-        self.live = Live(self.context, always=True)
+        self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
         self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
         self._thread.start()
 
