@@ -62,7 +62,7 @@ def test_a_played_picture_hides_the_secrets_of_the_run(play, site):
 
 def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium, site):
     site.put("/", PAGE.replace("width: 400px }", "width: 400px; display: block }"))
-    shown, field, dots = Box(0, 40, 400, 40), Box(0, 80, 400, 40), Box(0, 120, 400, 40)
+    shown, field, dots = Box(0, 40, 400, 40), Box(0, 84, 400, 36), Box(4, 132, 390, 30)
 
     def looks(veil):
         context = chromium.new_context()
