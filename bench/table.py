@@ -20,6 +20,7 @@ from bench._bench import Place, a_lantern, report, say
 from lantern.core.steps.edits import SetTable
 from lantern.core.steps.model import Row
 from lantern.store import tests
+from lantern.store.rows import unpacked
 
 SIZES = {"large": 10_000, "small": 20}
 COLUMNS = tuple(f"column_{n}" for n in range(30))
@@ -107,8 +108,7 @@ def measure(place: Place, driver: WebDriver, test: int) -> dict[str, float]:
 def kept(place: Place, test: int) -> str:
     """Return the first value of a test as it is kept."""
     with place.database.session() as session:
-        body = tests.get(session, test).body
-    return str(body["rows"][0]["values"][COLUMNS[0]])
+        return unpacked(tests.get(session, test)).rows[0].values[COLUMNS[0]]
 
 
 def main() -> None:

@@ -8,6 +8,7 @@ from lantern.core.steps.model import Document, Step
 from lantern.station.keeping import Keeper
 from lantern.store import elements, tests, waits
 from lantern.store.models import Account, Environment
+from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 from tests.core.samples import node
 
@@ -34,7 +35,7 @@ class Recording:
 
     def steps(self):
         with self.database.session() as session:
-            return Document.read(tests.get(session, self.test).body).steps
+            return unpacked(tests.get(session, self.test)).steps
 
     def secrets(self):
         with self.database.session() as session:

@@ -13,6 +13,7 @@ from lantern.station.player import Player
 from lantern.station.stage import Stage
 from lantern.store import elements, tests
 from lantern.store.models import Environment
+from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 from tests.station.conftest import Notes
 from tests.station.desk import DeskServer, Hand, until
@@ -52,7 +53,7 @@ class Recording:
 
     def document(self):
         with self.database.session() as session:
-            document = Document.read(tests.get(session, self.test).body)
+            document = unpacked(tests.get(session, self.test))
             return document, elements.load(session, document.element_ids())
 
     def sentences(self, skip=4):

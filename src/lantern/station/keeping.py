@@ -18,11 +18,12 @@ from lantern.core.recording.recorder import Add, Change, Gone, Idle, Update
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import Step
 from lantern.core.values.templates import Names, masked, propose_name, resolve
 from lantern.store import calls, elements, files, pages, pictures, tables, tests, waits
 from lantern.store.database import Database
 from lantern.store.models import Test
+from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 
 
@@ -87,7 +88,7 @@ class Keeper:
     def kept_names(self) -> set[str]:
         """Return the names of the values that the test keeps."""
         with self._database.session() as session:
-            document = Document.read(tests.get(session, self._test_id).body)
+            document = unpacked(tests.get(session, self._test_id))
         return {step.inputs.get("name", "") for step in document.steps if step.action == "keep"}
 
     def _add(self, change: Add, picture: bytes) -> None:
@@ -180,7 +181,7 @@ class Keeper:
 
     def _names(self, session: Session, test: Test) -> Names:
         """Return what names mean while the test is being made: its first row's values."""
-        document = tables.filled(session, Document.read(test.body))
+        document = tables.filled(session, unpacked(test))
         row = dict(document.rows[0].values) if document.rows else {}
         secrets = self._vault.values(session, test.environment_id)
         env = {**test.environment.variables, "base_url": test.environment.address}
@@ -196,7 +197,7 @@ class Keeper:
     def steps_until(self, step_id: str) -> list[str]:
         """Return the ids of the steps up to and with one; "" gives none. Raises Missing."""
         with self._database.session() as session:
-            document = Document.read(tests.get(session, self._test_id).body)
+            document = unpacked(tests.get(session, self._test_id))
         if not step_id:
             return []
         place = document.steps.index(document.step(step_id))
@@ -206,7 +207,7 @@ class Keeper:
         """Return what is to be played: some steps of the test, with its first row."""
         with self._database.session() as session:
             test = tests.get(session, self._test_id)
-            document = Document.read(test.body)
+            document = unpacked(test)
             chosen = replace(
                 document,
                 steps=tuple(step for step in document.steps if step.id in steps),

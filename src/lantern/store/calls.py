@@ -12,6 +12,7 @@ from lantern.core.problems import BadInput
 from lantern.core.steps.flows import loop_in
 from lantern.core.steps.model import Document
 from lantern.store.models import Test
+from lantern.store.rows import unpacked
 
 FLOW = "flow"
 
@@ -24,7 +25,7 @@ def load(session: Session, ids: Iterable[str]) -> dict[str, Flow]:
         numbers = {int(key) for key in waiting if key.isdigit()} - {int(key) for key in found}
         waiting = []
         for flow in session.scalars(select(Test).filter(Test.id.in_(numbers), Test.kind == FLOW)):
-            document = Document.read(flow.body)
+            document = unpacked(flow)
             found[str(flow.id)] = Flow(flow.name, document)
             waiting += [key for key in document.flow_ids() if key not in found]
     return found

@@ -14,6 +14,7 @@ from lantern.core.steps.model import Document
 from lantern.store.calls import check_calls
 from lantern.store.database import tell
 from lantern.store.models import Test, Version
+from lantern.store.rows import packed, unpacked
 
 _TABLE = ("columns", "rows", "traits", "table", "source")
 """Parts of a document that make its table."""
@@ -39,7 +40,7 @@ def put(
     session: Session, test: Test, document: Document, summary: str, account_id: int | None
 ) -> None:
     """Make a document the test's newest version; the test has to be locked."""
-    _store(session, test, document.as_json(), summary, account_id, test.version, None)
+    _store(session, test, packed(session, document), summary, account_id, test.version, None)
 
 
 def undo(session: Session, test_id: int, account_id: int | None, *, base: int) -> Test:
@@ -124,7 +125,7 @@ def versions(session: Session, test_id: int, before: int | None, most: int) -> S
 
 def document_of(session: Session, test_id: int, number: int) -> Document:
     """Return a test as it was in a version; raises Missing."""
-    return Document.read(_version(session, test_id, number).body)
+    return unpacked(_version(session, test_id, number))
 
 
 def restore(

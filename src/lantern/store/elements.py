@@ -17,10 +17,10 @@ from lantern.core.elements.facts import Facts
 from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import BadInput, Conflict, Missing
 from lantern.core.recording.proposals import Proposal
-from lantern.core.steps.model import Document
 from lantern.store import models
 from lantern.store import tests as test_store
 from lantern.store.database import tell
+from lantern.store.rows import unpacked
 
 
 def signature(element: core.Element) -> str:
@@ -160,7 +160,7 @@ def merge(session: Session, key: str, into: str, account_id: int | None) -> list
     changed = []
     for test_id, _, _ in uses(session, key).get(key, []):
         test = test_store.get(session, test_id, lock=True)
-        document = Document.read(test.body)
+        document = unpacked(test)
         steps = tuple(
             replace(
                 step,

@@ -14,6 +14,7 @@ from lantern.core.steps import flows as core
 from lantern.core.steps.model import Document
 from lantern.store import calls, elements, tests
 from lantern.store.models import Test
+from lantern.store.rows import unpacked
 
 
 @dataclass(frozen=True)
@@ -52,7 +53,7 @@ def uses(session: Session, flow_id: int) -> list[Uses]:
 
 def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:
     """Return what a flow of some sentences would take and give."""
-    document = Document.read(tests.get(session, test_id).body)
+    document = unpacked(tests.get(session, test_id))
     return core.cut(document, ids, elements.load(session, document.element_ids()))
 
 
@@ -75,7 +76,7 @@ def extract(
     test = tests.get(session, test_id, lock=True)
     if test.version != base:
         raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
-    document = Document.read(test.body)
+    document = unpacked(test)
     part = core.cut(document, ids, elements.load(session, document.element_ids()))
     body = core.make(part, takes, gives, tests.new_id)
     flow = tests.create(session, name, test.environment_id, account_id, body, kind=calls.FLOW)
@@ -88,7 +89,7 @@ def extract(
 
 def alike(session: Session, flow_id: int) -> list[Uses]:
     """Return the tests and flows in which the sentences of a flow stand as they are."""
-    document = Document.read(get(session, flow_id).body)
+    document = unpacked(get(session, flow_id))
     if not document.steps:
         return []
     first = document.steps[0]
@@ -96,7 +97,7 @@ def alike(session: Session, flow_id: int) -> list[Uses]:
     query = select(Test).filter(Test.id != flow_id, Test.body["steps"].contains(wanted))
     found = []
     for test in session.scalars(query.order_by(Test.name)):
-        other = Document.read(test.body)
+        other = unpacked(test)
         order = {step.id: n for n, step in enumerate(other.steps, 1)}
         places = tuple(order[one.steps[0]] for one in core.matches(other, document))
         if places:
@@ -107,9 +108,9 @@ def alike(session: Session, flow_id: int) -> list[Uses]:
 def replace_in(session: Session, flow_id: int, test_id: int, account_id: int | None) -> Test:
     """Let a test call the flow wherever its sentences stand in it."""
     flow = get(session, flow_id)
-    document = Document.read(flow.body)
+    document = unpacked(flow)
     test = tests.get(session, test_id, lock=True)
-    changed = Document.read(test.body)
+    changed = unpacked(test)
     for match in core.matches(changed, document):
         changed = core.called(changed, match.steps, str(flow.id), match.given, tests.new_id)
     calls.check_calls(session, test, changed)
@@ -124,7 +125,7 @@ def put_back(
     test = tests.get(session, test_id, lock=True)
     if test.version != base:
         raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
-    document = Document.read(test.body)
+    document = unpacked(test)
     call = document.step(step_id)
     flow = calls.load(session, [call.flow]).get(call.flow)
     if flow is None:
@@ -149,10 +150,10 @@ def fit_callers(
     session: Session, flow: Test, was: Mapping[str, str], account_id: int | None
 ) -> None:
     """Fit every call of a flow to its inputs, as they are now."""
-    names = [one.name for one in Document.read(flow.body).takes]
+    names = [one.name for one in unpacked(flow).takes]
     for use in uses(session, flow.id):
         caller = tests.get(session, use.test.id, lock=True)
-        before = Document.read(caller.body)
+        before = unpacked(caller)
         after = core.with_inputs(before, str(flow.id), was, names)
         if after != before:
             tests.put(session, caller, after, f"inputs of “{flow.name}” changed", account_id)
@@ -161,13 +162,13 @@ def fit_callers(
 def delete(session: Session, flow_id: int, account_id: int | None) -> int:
     """Delete a flow; what called it gets its sentences back. Returns how many calls there were."""
     flow = get(session, flow_id, lock=True)
-    document = Document.read(flow.body)
+    document = unpacked(flow)
     count = 0
     if uses(session, flow_id):
         _has_sentences(flow.name, document)
     for use in uses(session, flow_id):
         caller = tests.get(session, use.test.id, lock=True)
-        changed = Document.read(caller.body)
+        changed = unpacked(caller)
         for step in [step for step in changed.steps if step.flow == str(flow_id)]:
             changed = core.put_back(changed, step.id, document, tests.new_id)
             count += 1

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
+    JSON,
     DateTime,
     ForeignKey,
     Identity,
@@ -169,6 +170,8 @@ class SavedPage(Base):
 class Test(Base):
     """A test, a flow that tests call, or a table that tests share (`kind`).
 
+    Its rows are kept apart: store.rows makes a body of a document and a document of a body.
+
     `version` is the number of its newest version, `body` that version's document, `baseline` the
     number of the version that counts as its clean run, `table_version` that of the version in
     which its table changed last.
@@ -197,6 +200,15 @@ class Test(Base):
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
     environment: Mapped[Environment] = relationship(lazy="joined")
+
+
+class RowChunk(Base):
+    """Some rows of a table, kept once under the SHA-256 of their JSON."""
+
+    __tablename__ = "row_chunks"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    rows: Mapped[list[Any]] = mapped_column(JSON)
 
 
 class Preference(Base):

@@ -28,6 +28,7 @@ from lantern.core.text.writing import FORMAT, elements_text
 from lantern.core.values.templates import check_name
 from lantern.store import elements, files, pictures, tests, texts, vault
 from lantern.store.models import Environment, Test, TestFile
+from lantern.store.rows import unpacked
 
 TOP = "lantern.yaml"
 FOLDERS = {"table": "tables", "flow": "flows", "test": "tests"}
@@ -238,7 +239,7 @@ class Import:
         self.troubles += [(path, trouble) for trouble in found.troubles]
         if found.troubles:
             return
-        before = Document.read(test.body)
+        before = unpacked(test)
         try:
             changed = texts.put_read(self.session, test, found, self.account_id)
         except BadInput as error:
@@ -248,7 +249,7 @@ class Import:
             words = f"{test.kind} “{test.name}”, {len(found.document.steps)} sentences"
             self.changes.append(Change("added", path, words))
         elif changed:
-            self.changes.append(Change("changed", path, _words(before, Document.read(test.body))))
+            self.changes.append(Change("changed", path, _words(before, unpacked(test))))
 
     def _file(self, path: str, content: bytes, made: Mapping[str, Test | None]) -> None:
         called, _, name = path.removeprefix("files/").partition("/")

@@ -20,6 +20,7 @@ from lantern.core.values.templates import masked
 from lantern.store import calls, elements, files, preferences, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
+from lantern.store.rows import unpacked
 
 Kind = Literal["try", "run"]
 LONGEST_SEED = 40
@@ -43,7 +44,7 @@ def create(
     test and author is kept. Raises BadInput when there is nothing to run or the choice names no
     row, Missing when the environment is gone.
     """
-    document = Document.read(test.body)
+    document = unpacked(test)
     if version is not None:
         document = tests.document_of(session, test.id, version)
     document = tables.filled(session, document)

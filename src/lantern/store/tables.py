@@ -13,6 +13,7 @@ from lantern.core.steps.edits import RenameColumn, apply
 from lantern.core.steps.model import Document
 from lantern.store import documents
 from lantern.store.models import Test
+from lantern.store.rows import unpacked
 
 TABLE = "table"
 
@@ -47,7 +48,7 @@ def filled(session: Session, document: Document) -> Document:
     """Return a document with the columns and rows of its shared table, if it has one."""
     if not document.table:
         return document
-    shared = Document.read(get(session, int(document.table)).body)
+    shared = unpacked(get(session, int(document.table)))
     return replace(document, columns=shared.columns, rows=shared.rows, traits=shared.traits)
 
 
@@ -66,7 +67,7 @@ def put_apart(
         parts = (after.columns, after.rows, after.traits)
         if parts != (before.columns, before.rows, before.traits):
             table = get(session, int(after.table), lock=True)
-            own = Document.read(table.body)
+            own = unpacked(table)
             columns, rows, traits = parts
             changed = replace(own, columns=columns, rows=rows, traits=traits)
             documents.put(session, table, changed, told, account_id)
@@ -84,7 +85,7 @@ def rename_in_others(
         if other.id == test.id:
             continue
         locked = documents.get(session, other.id, lock=True)
-        own = Document.read(locked.body)
+        own = unpacked(locked)
         follows = apply(filled(session, own), change, documents.new_id)
         if follows.steps != own.steps:
             changed = replace(own, steps=follows.steps, design=follows.design)
@@ -101,7 +102,7 @@ def use(
     test = documents.get(session, test_id, lock=True)
     if base != test.version:
         raise Conflict("The test was changed meanwhile.", hint="Look at it and try once more.")
-    document = Document.read(test.body)
+    document = unpacked(test)
     if table_id is None:
         changed = replace(filled(session, document), table="")
         documents.put(session, test, changed, "rows of its own", account_id)

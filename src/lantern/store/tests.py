@@ -28,6 +28,7 @@ from lantern.store.documents import (
     versions,
 )
 from lantern.store.models import Environment, Run, Test, TestFile, Version
+from lantern.store.rows import packed, unpacked
 
 __all__ = [
     "baseline_of",
@@ -76,7 +77,7 @@ def create(
     if session.get(Environment, environment_id) is None:
         raise Missing("That environment does not exist.", where="environment")
     new = Document(settings=Settings(inherits=INHERITED))
-    body = (document or new).as_json()
+    body = packed(session, document or new)
     test = Test(
         kind=kind,
         name=check_name(session, name),
@@ -119,7 +120,7 @@ def edit(
     what it touches has changed since, Missing or BadInput when it makes no sense.
     """
     test = get(session, test_id, lock=True)
-    stored = Document.read(test.body)
+    stored = unpacked(test)
     current = tables.filled(session, stored)
     if base is not None and base != test.version:
         then = tables.filled(session, document_of(session, test_id, base))
@@ -139,7 +140,7 @@ def copy(
 ) -> Test:
     """Copy a test under a new name, with the steps up to and with `until`, or all."""
     source = get(session, test_id)
-    document = Document.read(source.body)
+    document = unpacked(source)
     steps = document.steps
     if until:
         steps = steps[: steps.index(document.step(until)) + 1]

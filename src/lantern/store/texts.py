@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
 from lantern.core.problems import Conflict
-from lantern.core.steps.model import Document
 from lantern.core.text.carrying import carried_over
 from lantern.core.text.names import Known, labels
 from lantern.core.text.nodes import Trouble
@@ -19,6 +18,7 @@ from lantern.core.text.writing import Head, document_text
 from lantern.store import documents, elements, models, tests
 from lantern.store.calls import check_calls
 from lantern.store.models import Environment, Test
+from lantern.store.rows import unpacked
 
 
 def known(session: Session) -> Known:
@@ -35,7 +35,7 @@ def text_of(
     session: Session, test: Test, *, with_elements: bool, names: Known | None = None
 ) -> str:
     """Return a test, flow or table as text, with the elements that it uses if asked."""
-    document = Document.read(test.body)
+    document = unpacked(test)
     used: Sequence[core.Element] = ()
     if with_elements:
         by_id = elements.load(session, document.element_ids())
@@ -92,7 +92,7 @@ def environment(session: Session, name: str) -> Environment | None:
 
 def put_read(session: Session, test: Test, found: Read, account_id: int | None) -> bool:
     """Make what a text says the newest version of a test; returns whether that changed it."""
-    before = Document.read(test.body)
+    before = unpacked(test)
     after = carried_over(before, found.document, tests.new_id)
     check_calls(session, test, after)
     renamed = bool(found.head.name) and found.head.name != test.name

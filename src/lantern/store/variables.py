@@ -9,11 +9,12 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
 from lantern.core.problems import BadInput, UnknownName
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import Step
 from lantern.core.values.templates import check_name, renamed
 from lantern.store import documents, elements
 from lantern.store.database import tell
 from lantern.store.models import Environment, Test
+from lantern.store.rows import unpacked
 
 ENV = "env"
 
@@ -34,7 +35,7 @@ def uses(session: Session, name: str) -> list[Uses]:
     """Return the tests and flows that use a variable, by name."""
     found = []
     for test in session.scalars(select(Test).order_by(Test.name)):
-        steps = Document.read(test.body).steps
+        steps = unpacked(test).steps
         numbers = tuple(n for n, step in enumerate(steps, 1) if _step_uses(step, name))
         if numbers:
             found.append(Uses(test, numbers))
@@ -72,7 +73,7 @@ def rename(session: Session, old: str, new: str, account_id: int | None) -> int:
     count = 0
     for use in uses(session, old):
         test = documents.get(session, use.test.id, lock=True)
-        document = Document.read(test.body)
+        document = unpacked(test)
         steps = tuple(
             replace(
                 step,

@@ -10,13 +10,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Problem
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import Step
 from lantern.core.steps.sentences import scenes, sentence
 from lantern.core.values.templates import Names, shown
 from lantern.exchange import guide
 from lantern.exchange.script import writing as script
 from lantern.store import calls, elements, pictures, tables
 from lantern.store.models import Result, Run, RunRow, Test
+from lantern.store.rows import unpacked
 
 VIEW = (1280.0, 800.0)
 """Width and height of the window that results' boxes are in, in CSS pixels."""
@@ -33,7 +34,7 @@ class Form:
 
 
 def _script(session: Session, test: Test) -> bytes:
-    document = tables.filled(session, Document.read(test.body))
+    document = tables.filled(session, unpacked(test))
     called = calls.load(session, document.flow_ids())
     known = elements.load(session, calls.element_ids(document, called))
     source = script.Source(
@@ -43,7 +44,7 @@ def _script(session: Session, test: Test) -> bytes:
 
 
 def _guide(session: Session, test: Test) -> guide.Guide:
-    document = tables.filled(session, Document.read(test.body))
+    document = tables.filled(session, unpacked(test))
     known = elements.load(session, document.element_ids())
     flows = {key: flow.name for key, flow in calls.load(session, document.flow_ids()).items()}
     row = document.rows[0].values if document.rows else {}

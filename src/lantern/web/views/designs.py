@@ -17,6 +17,7 @@ from lantern.core.problems import BadInput
 from lantern.core.steps.edits import WriteDesign
 from lantern.core.steps.model import Document
 from lantern.store import elements, tables, tests
+from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.tests import test_out
@@ -55,7 +56,7 @@ def _is_expected(document: Document, column: str) -> bool:
 def get_design(path: shapes.ById) -> Response:
     """Return the design that was used last, or one proposed from the test."""
     with services().database.session() as session:
-        document = tables.filled(session, Document.read(tests.get(session, path.id).body))
+        document = tables.filled(session, unpacked(tests.get(session, path.id)))
         known = elements.load(session, document.element_ids())
     used = document.design
     start = shapes.Design.model_validate(used) if used else _proposed(document, known)
@@ -101,7 +102,7 @@ def _plan(body: shapes.DesignAsk, document: Document) -> Plan:
 def design_rows(path: shapes.ById, body: shapes.DesignAsk) -> Response:
     """Design rows; with `write` put them into the table as one change that can be undone."""
     with services().database.session() as session:
-        document = tables.filled(session, Document.read(tests.get(session, path.id).body))
+        document = tables.filled(session, unpacked(tests.get(session, path.id)))
     plan = _plan(body, document)
     rows = design(plan, body.how, body.seed)
     told = coverage(plan, [row.values for row in rows])

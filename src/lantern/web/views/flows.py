@@ -8,9 +8,9 @@ from flask import Response
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.attempt import Flow
-from lantern.core.steps.model import Document
 from lantern.store import flows, tests
 from lantern.store.models import Test
+from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.tests import flow_brief, test_out
@@ -28,7 +28,7 @@ def _uses(found: Sequence[flows.Uses]) -> list[shapes.FlowUses]:
 
 
 def _flow(session: Session, flow: Test) -> shapes.FlowOut:
-    document = Document.read(flow.body)
+    document = unpacked(flow)
     return shapes.FlowOut(
         flow=flow_brief(str(flow.id), Flow(flow.name, document)),
         steps=len(document.steps),

@@ -17,6 +17,7 @@ from lantern.exchange import csv_rows, sheets
 from lantern.store import elements, files, pictures, runs, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Test
+from lantern.store.rows import row_count, unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
 from lantern.web.views.tests import test_out
@@ -29,7 +30,7 @@ MOST_SHOWN = 50
 def table_out(session: Session, test: Test) -> shapes.TableOut:
     """Return the shape of the table that a test uses."""
     owner = tables.owner(session, test)
-    document = Document.read(owner.body)
+    document = unpacked(owner)
     return shapes.TableOut(
         id=owner.id,
         version=owner.version,
@@ -63,7 +64,7 @@ def list_tables() -> Response:
                 id=one.id,
                 name=one.name,
                 columns=list(one.body.get("columns", [])),
-                rows=len(one.body.get("rows", [])),
+                rows=row_count(one),
                 changed_at=one.changed_at,
                 used_by=[test.name for test in tables.uses(session, one.id)],
             )
@@ -77,7 +78,7 @@ def share_table(path: shapes.ById, body: shapes.ShareAsk) -> Response:
     """Make the rows of a test a shared table, which the test then uses."""
     with services().database.session() as session:
         test = tests.get(session, path.id, lock=True)
-        own = tables.filled(session, Document.read(test.body))
+        own = tables.filled(session, unpacked(test))
         table = tests.create(
             session,
             body.name,
@@ -120,7 +121,7 @@ def export_rows(path: shapes.ByIdAndEnding) -> Response:
     wanted = sheets.FORMATS[path.ending]
     with services().database.session() as session:
         owner = tables.owner(session, tests.get(session, path.id))
-    document = Document.read(owner.body)
+        document = unpacked(owner)
     content = wanted.write(document.columns, [row.values for row in document.rows])
     name = f"test-{path.id}-rows.{path.ending}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
@@ -150,7 +151,7 @@ def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
         content = _content(session, test, body)
         book = sheets.read_book(content, body.name)
         sheet = body.sheet if body.sheet in book else next(iter(book))
-        document = Document.read(test.body)
+        document = unpacked(test)
         taken = taking.take(book[sheet], body.range, body.header)
         taken = taking.fitted(taken, document.columns)
         merged = taking.merge(document.columns, document.rows, taken)
@@ -203,7 +204,7 @@ def _content(session: Session, test: Test, body: shapes.TakeInAsk) -> bytes:
 def check_rows(path: shapes.ById, query: shapes.CheckAsk) -> Response:
     """Check rows ahead of a run, against the options and limits of their fields."""
     with services().database.session() as session:
-        document = tables.filled(session, Document.read(tests.get(session, path.id).body))
+        document = tables.filled(session, unpacked(tests.get(session, path.id)))
         found = check_data(document, elements.load(session, document.element_ids()))
         places = {place + 1 for place in runs.chosen_places(session, document, query.rows)}
     found = [one for one in found if not one.row or one.row in places]

@@ -34,6 +34,7 @@ from lantern.store import (
 )
 from lantern.store.database import tell
 from lantern.store.models import Run, Test
+from lantern.store.rows import row_count, unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
 from lantern.web.views.places import environment_out
@@ -70,7 +71,7 @@ def _lean() -> bool:
 def test_out(session: Session, test: Test) -> shapes.TestOut:
     """Return a test's shape, in full, or without its rows where a lean answer is preferred."""
     owner = tables.owner(session, test)
-    document = tables.filled(session, Document.read(test.body))
+    document = tables.filled(session, unpacked(test))
     project = preferences.get(session).settings
     document = replace(document, settings=document.settings.within(project))
     known = elements.load(session, document.element_ids())
@@ -159,7 +160,7 @@ def _brief(test: Test, run: Run | None, counts: dict[int, dict[str, int]]) -> sh
         name=test.name,
         environment=test.environment.name,
         steps=len(test.body.get("steps", [])),
-        rows=len(test.body.get("rows", [])),
+        rows=row_count(test),
         changed_at=test.changed_at,
         last_run=brief(run, counts[run.id]) if run else None,
     )
@@ -226,7 +227,7 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
     with services().database.session() as session:
         edit = read_edit(body.edit)
         if isinstance(edit, ToWait):
-            document = Document.read(tests.get(session, path.id).body)
+            document = unpacked(tests.get(session, path.id))
             edit = waits.informed(session, document, edit)
         test = tests.edit(session, path.id, edit, me().id, base=body.base)
         if isinstance(edit, SetCalling | SetCode):

@@ -8,11 +8,11 @@ from flask import Response
 from pydantic import BaseModel
 
 from lantern.core.problems import BadInput, UnknownName
-from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.shape import drawing
 from lantern.core.text.schema import schema
 from lantern.store import calls, elements, projects, tests, texts
+from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.exports import FORMS
@@ -86,7 +86,7 @@ def export_test(path: ByIdAndForm) -> Response:
 def get_shape(path: shapes.ById) -> Response:
     """Return the flow of control of a test as boxes and arrows."""
     with services().database.session() as session:
-        document = Document.read(tests.get(session, path.id).body)
+        document = unpacked(tests.get(session, path.id))
         known = elements.load(session, document.element_ids())
         called = calls.load(session, document.flow_ids())
     flows = {key: flow.name for key, flow in called.items()}

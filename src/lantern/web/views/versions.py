@@ -6,6 +6,7 @@ from flask import Response
 
 from lantern.core.steps.comparing import difference
 from lantern.store import accounts, tests
+from lantern.store.rows import row_count
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.changes import changes_out
@@ -31,7 +32,7 @@ def list_versions(path: shapes.ById, query: shapes.VersionsAsk) -> Response:
                 author=names.get(one.author_id or 0, ""),
                 at=one.at,
                 steps=len(one.body.get("steps", [])),
-                rows=len(one.body.get("rows", [])),
+                rows=row_count(one),
             )
             for one in found[:PAGE]
         ]
