@@ -122,3 +122,28 @@ def test_rows_are_shared_and_what_one_test_changes_the_other_has(lantern):
     lantern.sees("is used by")
     lantern.go(f"/tests/{first}")
     until(lambda: lantern.one("[data-cell='0:0']").get_property("value") == "Vase", "the change")
+
+
+def test_a_table_wider_than_the_screen_is_walked_through_with_the_keyboard(lantern):
+    """Only what is in view is drawn; Tab and Shift+Tab lead to what is not, from row to row."""
+    columns = tuple(f"column_{n}" for n in range(40))
+    rows = [[f"{row}:{n}" for n in range(40)] for row in range(60)]
+    test = with_rows(lantern.stack, "Wide", columns, *rows)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.one("[data-cell='0:0']").click()
+    assert len(lantern.all("[data-cell^='0:']")) < 15
+
+    def in_cell(words):
+        active = lantern.driver.switch_to.active_element
+        return active.get_attribute("aria-label") == words
+
+    for n in range(1, 40):
+        lantern.driver.switch_to.active_element.send_keys(Keys.TAB)
+        until(lambda n=n: in_cell(f"column_{n} of row 1"), f"column {n}")
+    lantern.driver.switch_to.active_element.send_keys(" fired", Keys.TAB)
+    until(lambda: in_cell("column_0 of row 2"), "the first cell of the next row")
+    until(lambda: values(lantern.stack, test)[0][39] == "0:39 fired", "the value kept")
+    back = ActionChains(lantern.driver).key_down(Keys.SHIFT).send_keys(Keys.TAB)
+    back.key_up(Keys.SHIFT).perform()
+    until(lambda: in_cell("column_39 of row 1"), "back in the row above")

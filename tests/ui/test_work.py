@@ -13,6 +13,7 @@ from lantern.core.steps.edits import Change
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.store import models, runs, tests
 from lantern.store.models import Environment, Result, Run, RunRow
+from lantern.store.rows import unpacked
 from tests.ui.pages import until
 
 
@@ -170,8 +171,8 @@ def take_in(lantern, file):
 
 def values(stack, test_id):
     with stack.database.session() as session:
-        body = session.get(models.Test, test_id).body
-    return [[row["values"].get(c, "") for c in body["columns"]] for row in body["rows"]]
+        document = unpacked(session.get(models.Test, test_id))
+    return [[row.values.get(c, "") for c in document.columns] for row in document.rows]
 
 
 def test_a_viewer_reads_everything_and_changes_nothing(lantern):

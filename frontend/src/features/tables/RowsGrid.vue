@@ -21,6 +21,7 @@ defineEmits<{ check: [] }>()
 defineExpose({ goTo })
 
 const HEIGHT = 30
+const WIDTH = 168
 const place = ref<HTMLElement | null>(null)
 const words = ref('')
 
@@ -53,6 +54,20 @@ const shown = useVirtualizer(
   })),
 )
 const names = computed(() => columns.value.map((column) => column.name))
+const across = useVirtualizer(
+  computed(() => ({
+    horizontal: true,
+    count: names.value.length,
+    getScrollElement: () => place.value,
+    estimateSize: () => WIDTH,
+    scrollPaddingEnd: 64,
+    overscan: 2,
+  })),
+)
+/** The columns that are drawn, and the room that those left and right of them take. */
+const drawn = computed(() => across.value.getVirtualItems().map(({ index }) => index))
+const left = computed(() => across.value.getVirtualItems()[0]?.start ?? 0)
+const right = computed(() => across.value.getTotalSize() - (across.value.getVirtualItems().at(-1)?.end ?? 0))
 const ticked = computed(() => rows.value.filter((row) => row.ticked))
 const selection = useSelection(
   toRef(() => view.value.length),
@@ -66,6 +81,7 @@ const textIn = (row: Row, column: string) =>
   isDraft(row, column) ? draft.value.text : (row.values[column] ?? '')
 
 function type(row: Row, column: string, event: Event) {
+  if (!isDraft(row, column)) settleLast() // that cell may have been scrolled away
   draft.value = { row: row.id, column, text: (event.target as HTMLInputElement).value }
 }
 function settle(row: Row, column: string) {
@@ -75,9 +91,27 @@ function settle(row: Row, column: string) {
   if (text !== row.values[column]) void table.setCells([{ row, column, value: text }])
 }
 
-function focus(at: number, column: number) {
+function settleLast() {
+  const last = rows.value.find((row) => row.id === draft.value.row)
+  if (last) settle(last, draft.value.column)
+}
+
+/** Bring a cell into view and enter it; it is drawn some frames later where it was far away. */
+function focus(at: number, column: number, frames = 10) {
   shown.value.scrollToIndex(at)
-  void nextTick(() => place.value?.querySelector<HTMLElement>(`[data-at="${at}:${column}"]`)?.focus())
+  across.value.scrollToIndex(column)
+  const enter = () => {
+    const cell = place.value?.querySelector<HTMLElement>(`[data-at="${at}:${column}"]`)
+    if (cell) cell.focus()
+    else if (frames-- > 0) requestAnimationFrame(enter)
+  }
+  void nextTick(enter)
+}
+/** The cell that Tab leads to; null at either end of the table. */
+function beside(at: number, column: number, by: 1 | -1): [number, number] | null {
+  const place = at * names.value.length + column + by
+  if (place < 0 || place >= view.value.length * names.value.length) return null
+  return [Math.floor(place / names.value.length), place % names.value.length]
 }
 function goTo(row: number, column: string) {
   words.value = ''
@@ -130,7 +164,9 @@ function onKey(event: KeyboardEvent, at: number, column: number) {
     [number, number] | undefined
   const sideways = event.shiftKey && { ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key]
   const by = step ?? (sideways as [number, number] | undefined)
-  if (by && event.shiftKey && event.key !== 'Enter') selection.extend(by[0], by[1])
+  const tab = event.key === 'Tab' ? beside(at, column, event.shiftKey ? -1 : 1) : null
+  if (tab) focus(...tab)
+  else if (by && event.shiftKey && event.key !== 'Enter') selection.extend(by[0], by[1])
   else if (by) focus(Math.min(Math.max(at + by[0], 0), view.value.length - 1), column)
   else if (event.key === 'Escape') draft.value = { row: '', column: '', text: '' }
   else if (event.key === 'Delete' && selection.many.value) clear()
@@ -209,10 +245,13 @@ watch(words, () => shown.value.scrollToIndex(0))
       column above.
     </p>
     <div v-else ref="place" class="min-h-0 flex-1 overflow-auto border-t border-line" @copy="onCopy">
-      <table class="border-collapse text-sm">
+      <table
+        class="table-fixed border-collapse text-sm"
+        :style="{ width: `calc(4rem + ${across.getTotalSize()}px)` }"
+      >
         <thead class="sticky top-0 z-10 bg-sunk">
           <tr>
-            <th class="w-16 px-2 py-1 text-left">
+            <th class="sticky left-0 z-10 w-16 bg-sunk px-2 py-1 text-left">
               <input
                 type="checkbox"
                 :checked="ticked.length === rows.length && ticked.length > 0"
@@ -221,16 +260,19 @@ watch(words, () => shown.value.scrollToIndex(0))
                 @change="tickAll"
               />
             </th>
+            <th v-if="left" :style="{ width: `${left}px` }" aria-hidden="true" />
             <th
-              v-for="column in columns"
+              v-for="column in drawn.map((n) => columns[n]!)"
               :key="column.name"
-              class="min-w-36 border-l border-line px-2 py-1 text-left text-xs font-semibold"
+              :style="{ width: `${WIDTH}px` }"
+              class="border-l border-line px-2 py-1 text-left text-xs font-semibold"
             >
               <ColumnHead :column="column" :table="table" :test="test" :fixed="fixed" />
               <datalist v-if="column.choices.length" :id="`choices of ${column.name}`">
                 <option v-for="one in column.choices" :key="one">{{ one }}</option>
               </datalist>
             </th>
+            <th v-if="right" :style="{ width: `${right}px` }" aria-hidden="true" />
           </tr>
         </thead>
         <tbody>
@@ -248,7 +290,7 @@ watch(words, () => shown.value.scrollToIndex(0))
               class="h-[30px] border-t border-line"
               data-role="data-row"
             >
-              <td class="px-2 whitespace-nowrap text-soft">
+              <td class="sticky left-0 z-[1] bg-sheet px-2 whitespace-nowrap text-soft">
                 <input
                   :checked="row.ticked"
                   type="checkbox"
@@ -259,8 +301,9 @@ watch(words, () => shown.value.scrollToIndex(0))
                 {{ view[item.index]! + 1 }}
                 <span v-if="row.designed" title="Designed" aria-label="designed">◇</span>
               </td>
+              <td v-if="left" aria-hidden="true" />
               <td
-                v-for="(name, column) in names"
+                v-for="[name, column] in drawn.map((n) => [names[n]!, n] as const)"
                 :key="name"
                 class="border-l border-line p-0"
                 :class="selection.many.value && selection.has(item.index, column) && 'bg-lit-paper'"
@@ -281,6 +324,7 @@ watch(words, () => shown.value.scrollToIndex(0))
                   @paste="onPaste($event, item.index, column)"
                 />
               </td>
+              <td v-if="right" aria-hidden="true" />
             </tr>
           </template>
           <tr
