@@ -163,3 +163,16 @@ def test_what_holds_for_a_sentence_says_where_it_is_from(client, quotes):
     assert (inside["depth"], inside["holds"]["limit"]) == (1, 3)
     assert inside["holds"]["limit_from"] == "the section “Coming in”"
     assert wrapped["steps"][2]["holds"]["limit_from"] == "the test"
+
+
+def test_code_is_tried_on_a_station_that_is_up_by_those_who_may_change(app, client):
+    made = client.post("/tests", name="Shout", environment=1, kind="flow", in_python=True)
+    assert made.status_code < 300, made.json
+    path = f"/flows/{made.json['id']}/try"
+    refused = client.post(path, code="def f(a: list):\n    pass\n")
+    assert (refused.status_code, refused.json["where"]) == (422, "line 1")
+    answer = client.post(path, code="def f():\n    pass\n")
+    assert answer.status_code == 503
+    assert "No station is up" in answer.json["message"]
+    viewer = Client(app, "pia")
+    assert viewer.post(path, code="def f():\n    pass\n").status_code == 403

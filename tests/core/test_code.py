@@ -4,7 +4,8 @@ import pytest
 
 from lantern.core.engine import requests as ask
 from lantern.core.engine.attempt import Flow
-from lantern.core.problems import BadInput
+from lantern.core.engine.coding import trial
+from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.code import BEGINNING, signature
 from lantern.core.steps.edits import apply, read_edit
 from lantern.core.steps.model import Document, Step
@@ -136,3 +137,14 @@ def test_code_comes_back_from_its_text_and_is_told_at_its_line_when_wrong():
     (trouble,) = read_document(wrong, Known()).troubles
     assert "no type of the input price" in trouble.message
     assert "with_tax" in wrong.splitlines()[trouble.line - 1]
+
+
+def test_a_trial_takes_defaults_for_what_is_not_given():
+    source = "def fire(kiln: str, cone: int = 6, note: str = '${x}'):\n    return {}\n"
+    asked = trial(source, {"kiln": "${env.kiln}"}, Names(env={"kiln": "Old Bess"}), 3)
+    assert asked.inputs == {"kiln": "Old Bess", "cone": "6", "note": "${x}"}
+    assert (asked.function, asked.types["cone"], asked.limit) == ("fire", "int", 3)
+    with pytest.raises(UnknownName, match="cone"):
+        trial(source, {"cne": "6"}, Names(), 3)
+    with pytest.raises(BadInput, match="no function"):
+        trial("x = 1", {}, Names(), 3)

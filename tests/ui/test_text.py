@@ -78,6 +78,13 @@ def test_a_step_in_python_is_written_called_with_a_form_and_says_where_it_fails(
     lantern.press("Save")
     until(lambda: "2 unless given" in lantern.one("[data-role=takes]").text, "the new input")
 
+    lantern.fill("[aria-label='text for the trial']", "Hot!")
+    lantern.press("Run it once")
+    until(lambda: "Hot! Hot!" in lantern.one("[data-role=tried]").text, "what it gave, unsaved")
+    lantern.fill("[aria-label='count for the trial']", "many")
+    lantern.press("Run it once")
+    lantern.sees("count is 'many', which is no int")
+
     lantern.go(f"/tests/{test}")
     lantern.story_has("Keep the text of Price as price")
     lantern.press("Sentence")

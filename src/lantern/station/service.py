@@ -21,6 +21,8 @@ from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium
+from lantern.core.engine.requests import RunCode
+from lantern.station.coding import run_code
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
 from lantern.station.running import Carrier
@@ -214,6 +216,8 @@ class Station:
         try:
             if "run" in content:
                 self._serve_watching(connection, int(content["run"]))
+            elif "code" in content:
+                self._serve_code(connection)
             else:
                 self._serve_stage(connection, content)
         except BrowserError as error:
@@ -260,6 +264,12 @@ class Station:
             connection.close(4404, "the run is not under way here")
             return
         self._pump(connection, live, None)
+
+    @staticmethod
+    def _serve_code(connection: ServerConnection) -> None:
+        """Run code once, as its author tries it."""
+        asked = json.loads(connection.recv(10))
+        connection.send(json.dumps(vars(run_code(RunCode(**asked)))))
 
     @staticmethod
     def _pump(connection: ServerConnection, live: Live, stage: Stage | None) -> None:

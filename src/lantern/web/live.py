@@ -14,15 +14,9 @@ from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
 from lantern.core.problems import Problem
-from lantern.store import runs, stations, tests
-from lantern.store.passes import write_pass
+from lantern.store import runs, tests
+from lantern.web import stations
 from lantern.web.context import Forbidden, me, services
-
-
-class NoStation(Problem):
-    """No station can be reached."""
-
-    code = "no_station"
 
 
 def init_app(app: Flask) -> None:
@@ -47,14 +41,14 @@ def init_app(app: Flask) -> None:
                 raise Forbidden("A viewer can not use a stage.")
             with services().database.session() as session:
                 tests.get(session, test_id)
-            _relay(socket, _station_address(), {"test": test_id, "account": me().id})
+            _relay(socket, stations.any_address(), {"test": test_id, "account": me().id})
 
     @sock.route("/api/live/run/<int:run_id>")  # type: ignore[untyped-decorator]
     def watch(socket: Server, run_id: int) -> None:
         with _said(socket):
             with services().database.session() as session:
                 run = runs.get(session, run_id)
-                address = _address_of(run.station_id)
+                address = stations.address_of(run.station_id)
             _relay(socket, address, {"run": run_id})
 
 
@@ -82,29 +76,10 @@ class _said(contextlib.AbstractContextManager[None]):  # noqa: N801 - reads as a
         return True
 
 
-def _station_address() -> str:
-    with services().database.session() as session:
-        living = stations.alive(session)
-        if not living:
-            raise NoStation(
-                "No station is up, so there is no browser to show.",
-                hint="Start one with: ./lantern station",
-            )
-        return living[0].address
-
-
-def _address_of(station_id: str | None) -> str:
-    with services().database.session() as session:
-        for station in stations.alive(session):
-            if station.id == station_id:
-                return station.address
-    raise NoStation("The run is not under way on any station.")
-
-
 def _relay(socket: Server, address: str, content: dict[str, int]) -> None:
     """Pass messages between the person's page and the station until one of them goes."""
-    target = f"{address}/?pass={write_pass(content)}"
-    with connect(target, compression=None, max_size=None, proxy=None) as station:
+    where = stations.target(address, content)
+    with connect(where, compression=None, max_size=None, proxy=None) as station:
         pump = threading.Thread(target=_pump_out, args=(station, socket), daemon=True)
         pump.start()
         try:

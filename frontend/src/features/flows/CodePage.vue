@@ -10,6 +10,8 @@ import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
+import TryCode from './TryCode.vue'
+
 const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 
 /** A flow written in Python: its source, what it takes and gives, and what calls it. */
@@ -102,6 +104,7 @@ async function save() {
           @save="save"
         />
         <aside class="overflow-auto border-l border-line bg-sheet p-4 text-sm">
+          <TryCode v-if="mayChange()" :flow="flow" :code="draft" @troubles="troubles = $event" />
           <h2 class="mb-1 font-semibold">Takes</h2>
           <ul class="mb-4" data-role="takes">
             <li v-for="one in flow.takes" :key="one.name">

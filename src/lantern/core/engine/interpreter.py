@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 from lantern.core.data.table import Trait
 from lantern.core.engine import requests as ask
 from lantern.core.engine.attempt import Attempt, Script, ending, sentence_of, try_step
+from lantern.core.engine.coding import code_request
 from lantern.core.engine.outcomes import Evidence, Outcome, StepFailed, StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.actions.blocks import NUMBER, rounds
 from lantern.core.steps.catalogue import action_of
-from lantern.core.steps.code import signature
 from lantern.core.steps.defaults import effective
 from lantern.core.steps.model import Step
 from lantern.core.steps.tree import Node, tree
@@ -308,12 +308,7 @@ def _handed_back(script: Script, stopped: str) -> dict[str, str]:
 
 def _run_code(script: Script, limit: float) -> ask.Play[dict[str, str]]:
     """Run a flow that is written in Python; returns what it gives. Raises StepFailed."""
-    offers = signature(script.document.code)
-    types = {one.name: kind for one, kind in zip(offers.takes, offers.types, strict=True)}
-    given = script.names.given
-    ran: ask.Ran = yield ask.RunCode(
-        script.document.code, offers.function, types, dict(given), limit
-    )
+    ran: ask.Ran = yield code_request(script.document.code, script.names.given, limit)
     if ran.error:
         where = f" in line {ran.line}" if ran.line else ""
         raise StepFailed("code failed", f"The code failed{where}: {ran.error}")

@@ -95,3 +95,19 @@ class PutBackAsk(Shape):
 
     base: int
     step: str
+
+
+class CodeTry(Shape):
+    """Code as it is written now, with inputs as text; those left out have their defaults."""
+
+    code: str = Field(max_length=200_000)
+    inputs: dict[str, str] = Field(default={})
+
+
+class CodeTried(Shape):
+    """How it went: what it gave by name, or the error with its line (0: none)."""
+
+    gave: dict[str, str]
+    error: str
+    line: int
+    seconds: float

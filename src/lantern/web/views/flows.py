@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Sequence
+from dataclasses import asdict
+from datetime import UTC, datetime
 
 from flask import Response
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.attempt import Flow
+from lantern.core.engine.coding import trial
+from lantern.core.values.templates import Names
 from lantern.store import flows, tests
 from lantern.store.models import Test
 from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
+from lantern.web.stations import asked
 from lantern.web.views.tests import flow_brief, test_out
 
 api = blueprint("flows")
+TRIAL = 20.0
+"""Seconds for which code that is tried may run."""
 
 
 def _uses(found: Sequence[flows.Uses]) -> list[shapes.FlowUses]:
@@ -51,6 +59,20 @@ def get_flow(path: shapes.ById) -> Response:
     with services().database.session() as session:
         shape = _flow(session, flows.get(session, path.id))
     return reply(shape)
+
+
+@api.post("/flows/<int:id>/try", operation_id="tryCode", responses={200: shapes.CodeTried})
+def try_code(path: shapes.ById, body: shapes.CodeTry) -> Response:
+    """Run a flow's code once on a station, as it is written now; nothing is kept."""
+    with services().database.session() as session:
+        flow = flows.get(session, path.id)
+        env = {**flow.environment.variables, "base_url": flow.environment.address}
+    names = Names(env=env, today=datetime.now(UTC).date())
+    wanted = trial(body.code, body.inputs, names, TRIAL)
+    started = time.monotonic()
+    ran = asked({"code": path.id}, asdict(wanted), TRIAL + 10)
+    seconds = round(time.monotonic() - started, 2)
+    return reply(shapes.CodeTried(**ran, seconds=seconds))
 
 
 @api.delete("/flows/<int:id>", operation_id="deleteFlow", responses={200: shapes.Count})
