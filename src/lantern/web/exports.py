@@ -15,7 +15,7 @@ from lantern.core.steps.sentences import scenes, sentence
 from lantern.core.values.templates import Names, shown
 from lantern.exchange import guide
 from lantern.exchange.script import writing as script
-from lantern.store import calls, elements, pictures, tables
+from lantern.store import calls, elements, pictures, preferences, tables
 from lantern.store.models import Result, Run, RunRow, Test
 from lantern.store.rows import unpacked
 
@@ -35,6 +35,10 @@ class Form:
 
 def _script(session: Session, test: Test) -> bytes:
     document = tables.filled(session, unpacked(test))
+    project = preferences.get(session)
+    document = replace(document, settings=document.settings.within(project.settings))
+    if test.kind == "test":
+        document = preferences.surrounded(document, project)
     called = calls.load(session, document.flow_ids())
     known = elements.load(session, calls.element_ids(document, called))
     source = script.Source(

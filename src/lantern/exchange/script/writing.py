@@ -14,6 +14,7 @@ from lantern.core.elements.kinds import KINDS
 from lantern.core.engine.attempt import Flow
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.code import signature
+from lantern.core.steps.defaults import Effective, effective
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.tree import Node, tree
@@ -24,6 +25,8 @@ HEAD = '''"""{name}: exported from Lantern, runs on its own.
 
     pip install pytest selenium
     BASE_URL={base} {secrets}pytest {file}
+
+What is made up comes from SEED, which a failure shows: give it again, and it is the same.
 """
 
 import copy
@@ -55,6 +58,7 @@ BASE = os.environ.get("BASE_URL", {base!r})
 LIMIT = {limit:g}
 """Seconds that a sentence waits at the most."""
 ENV = {env}
+SEED = os.environ.get("SEED") or uuid.uuid4().hex[:8]
 '''
 _HIDDEN = '''
 
@@ -217,7 +221,10 @@ class _Writer:
         doc = source.name.replace('"', "'").replace("\\", "/")
         head = f'{mark}def test_{identifier(source.name)}({argument}):\n    """{doc}."""\n'
         kept = "" if rows else "    row = {}\n"
-        return head + kept + "    kept = {}\n" + self._body(source.document)
+        body = self._body(source.document)
+        flows = "".join(self._body(flow.document) for flow in source.flows.values())
+        end = "    page.all_went_well()\n" if "page.go_on()" in body + flows else ""
+        return head + kept + "    kept = {}\n" + body + end
 
     def _function(self, key: str, flow: Flow) -> str:
         if flow.document.code:
@@ -259,25 +266,28 @@ class _Writer:
             "    try:\n"
             + "".join(self._lines(first, 2))
             + "    finally:\n"
-            + "".join(line for node in last for line in self._lines(node.inside, 2))
+            + "".join(line for node in last for line in self._lines(node.inside, 2, (node.step,)))
         )
 
     # -- sentences -------------------------------------------------------------------------------
 
-    def _lines(self, nodes: Sequence[Node], depth: int) -> list[str]:
-        """Return the lines of steps; a block without anything to do in it passes."""
+    def _lines(self, nodes: Sequence[Node], depth: int, blocks: tuple[Step, ...] = ()) -> list[str]:
+        """Return the lines of steps inside `blocks`, the innermost first.
+
+        A block without anything to do in it passes.
+        """
         lines: list[str] = []
         page = ""
         for node in nodes:
             if node.step.page and node.step.page != page:
                 page = node.step.page
                 lines.append(f"{'    ' * depth}# {_one_line(page)}\n")
-            lines += self._node(node, depth)
+            lines += self._node(node, depth, blocks)
         if not any(line.strip() and not line.strip().startswith("#") for line in lines):
             lines.append(f"{'    ' * depth}pass\n")
         return lines
 
-    def _node(self, node: Node, depth: int) -> list[str]:
+    def _node(self, node: Node, depth: int, blocks: tuple[Step, ...]) -> list[str]:
         step, indent = node.step, "    " * depth
         if not step.enabled:
             return [f"{indent}# switched off: {_one_line(self._sentence(step))}\n"]
@@ -285,13 +295,20 @@ class _Writer:
         block = ACTIONS[step.action].block
         if block in ("group", "always"):
             name = step.inputs.get("name", "")
-            return [*note, f"{indent}# {_one_line(name)}\n", *self._lines(node.inside, depth)]
+            inside = self._lines(node.inside, depth, (step, *blocks))
+            return [*note, f"{indent}# {_one_line(name)}\n", *inside]
         if not block:
-            return [*note, f"{indent}{self._call(step)}\n"]
+            held = effective(step, blocks, self.source.document.settings)
+            call = self._call(step, held)
+            if held.on_failure == "stop":
+                return [*note, f"{indent}{call}\n"]
+            guard = f"with page.{identifier(held.on_failure)}():"
+            return [*note, f"{indent}{guard}\n", f"{indent}    {call}\n"]
         head = self._block(step, block)
         if block == "flow":
             return [*note, f"{indent}{head}\n"]
-        return [*note, f"{indent}{head}\n", *self._lines(node.inside, depth + 1)]
+        inside = self._lines(node.inside, depth + 1, (step, *blocks))
+        return [*note, f"{indent}{head}\n", *inside]
 
     def _sentence(self, step: Step) -> str:
         names = {key: flow.name for key, flow in self.source.flows.items()}
@@ -309,11 +326,15 @@ class _Writer:
                 found.append(expression(step.inputs[entry.name]))
         return found
 
-    def _call(self, step: Step) -> str:
+    def _call(self, step: Step, held: Effective) -> str:
         arguments = self._arguments(step)
         if step.action == "keep" or (step.action == "page script" and step.inputs.get("name")):
             arguments.append("kept")
-        on = "page" if step.limit is None else f"page.within({step.limit:g})"
+        on = "page"
+        if held.limit != self.source.document.settings.limit:
+            on += f".within({held.limit:g})"
+        if held.retries:
+            on += f".trying({held.retries} + 1)"
         return f"{on}.{identifier(step.action).strip('_')}({', '.join(arguments)})"
 
     def _block(self, step: Step, block: str) -> str:
