@@ -5,6 +5,7 @@ import threading
 import pytest
 
 from lantern.browser.chromium import Chromium
+from lantern.core.engine.browsers import browser_named
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names
@@ -286,3 +287,20 @@ def test_a_browser_that_is_killed_is_said_so():
     browser.close()
     assert outcome == "failed"
     assert [(r.outcome, r.reason) for r in seen] == [("failed", "browser died"), ("skipped", "")]
+
+
+def test_a_browser_as_on_a_phone_is_narrow_and_touched(chromium, site):
+    site.put("/", "<button onclick=\"document.title='pressed'\">Press</button>")
+    for name, told in (("chromium", [1280, 0, False]), ("Chromium  PHONE", [390, 1, True])):
+        context = chromium.new_context(browser_named(name))
+        page = context.open_page()
+        page.navigate(site.address + "/", 10)
+        look = "[innerWidth, navigator.maxTouchPoints, / Mobile /.test(navigator.userAgent)]"
+        answer = page.call("Runtime.evaluate", expression=look, returnByValue=True)
+        assert answer["result"]["value"] == told
+        aimed = page.probe("aim", page.probe("handleAt", "button", 0))
+        page.press(aimed["x"], aimed["y"])
+        look = "document.title"
+        answer = page.call("Runtime.evaluate", expression=look, returnByValue=True)
+        assert answer["result"]["value"] == "pressed"
+        context.close()

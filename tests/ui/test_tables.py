@@ -1,12 +1,16 @@
 """Tables: a spreadsheet attached and refreshed, cells filled down, rows shared between tests."""
 
+import io
+
 import openpyxl
+from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from lantern.core.steps.edits import SetTable
+from lantern.core.steps.edits import SetColumn, SetTable
 from lantern.core.steps.model import Row
 from lantern.store import tests
+from lantern.store.models import Picture, Result, Run, RunRow
 from tests.ui.pages import until
 from tests.ui.test_data import a_quote_that_pauses
 from tests.ui.test_work import take_in, values
@@ -147,3 +151,30 @@ def test_a_table_wider_than_the_screen_is_walked_through_with_the_keyboard(lante
     back = ActionChains(lantern.driver).key_down(Keys.SHIFT).send_keys(Keys.TAB)
     back.key_up(Keys.SHIFT).perform()
     until(lambda: in_cell("column_39 of row 1"), "back in the row above")
+
+
+def test_a_column_says_which_browser_runs_a_row(lantern):
+    stack = lantern.stack
+    rows = [("Moon jar", ""), ("Tea caddy", "Chromium phone"), ("Vase", "kilnzilla")]
+    test = with_rows(stack, "By browser", ("piece", "where"), *rows)
+    with stack.database.session() as session:
+        edit = SetColumn.read({"column": "where", "role": "browser"})
+        tests.edit(session, test, edit, None)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.press("Run")
+    lantern.sees("There is no browser “kilnzilla”.")
+    lantern.sees("chromium phone, chromium tablet")
+    lantern.press("Do not run")
+    lantern.choose_rows("1-2")
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
+    with stack.database.session() as session:
+        run = session.query(Run).filter_by(test_id=test).order_by(Run.id.desc()).first()
+        found = session.query(Result).join(RunRow).filter(RunRow.run_id == run.id)
+        digests = {one.row.number: one.picture for one in found if one.picture}
+        pictures = {
+            number: Image.open(io.BytesIO(session.get(Picture, digest).content)).size
+            for number, digest in digests.items()
+        }
+    assert pictures == {1: (1280, 800), 2: (390, 844)}

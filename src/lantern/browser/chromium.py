@@ -18,11 +18,13 @@ import structlog
 from lantern.browser.cdp import BrowserError, BrowserGone, Connection
 from lantern.browser.files import Downloads, Files
 from lantern.browser.page import Page
+from lantern.core.engine.browsers import BROWSERS, USUAL
+from lantern.core.engine.browsers import Browser as Held
 
 log = structlog.get_logger()
 
-VIEWPORT = (1280, 800)
-"""Width and height of every page under test, in CSS pixels."""
+VIEWPORT = BROWSERS[USUAL].viewport
+"""Width and height of stages, in CSS pixels."""
 
 FLAGS = (
     "--headless=new",
@@ -140,12 +142,15 @@ class Chromium:
         """Whether the process runs and its connection is open."""
         return self._process.poll() is None and not self.connection.closed.is_set()
 
-    def new_context(self) -> Context:
-        """Open a fresh, isolated context: no cookies, storage or cache of any other."""
+    def new_context(self, held_for: Held = BROWSERS[USUAL]) -> Context:
+        """Open a fresh, isolated context: no cookies, storage or cache of any other.
+
+        Its windows have the size and manners of the browser that it is held for.
+        """
         answer = self.connection.call(
             "Target.createBrowserContext", {"disposeOnDetach": True}, timeout=15
         )
-        context = Context(self, answer["browserContextId"])
+        context = Context(self, answer["browserContextId"], held_for)
         self._contexts[context.id] = context
         self.connection.post(
             "Browser.setDownloadBehavior",
@@ -219,8 +224,8 @@ class Chromium:
 class Context:
     """An isolated set of windows: what one person with an empty profile would have open."""
 
-    def __init__(self, browser: Chromium, context_id: str) -> None:
-        self.browser = browser
+    def __init__(self, browser: Chromium, context_id: str, held_for: Held) -> None:
+        self.browser, self.held_for = browser, held_for
         self.id = context_id
         self.pages: list[Page] = []
         self.on_change: Callable[[], None] = lambda: None
@@ -249,8 +254,8 @@ class Context:
             {
                 "url": "about:blank",
                 "browserContextId": self.id,
-                "width": VIEWPORT[0],
-                "height": VIEWPORT[1],
+                "width": self.held_for.width,
+                "height": self.held_for.height,
             },
         )["targetId"]
         end = time.monotonic() + START_LIMIT
@@ -296,7 +301,8 @@ class Context:
 
     def attached(self, info: dict[str, Any], session: str) -> None:
         """Take in a new window (on the connection's reading thread)."""
-        page = Page(self.browser.connection, session, info["targetId"], VIEWPORT)
+        browser = self.browser
+        page = Page(browser.connection, session, info["targetId"], self.held_for, browser.version)
         page.title, page.address = info.get("title", ""), info.get("url", "")
         self.on_page(page)
         page.prepare()
@@ -318,3 +324,7 @@ class Context:
             self._changed.notify_all()
         if gone:
             self.on_change()
+
+
+ENGINES: dict[str, Callable[[], Chromium]] = {"chromium": Chromium}
+"""How each engine is started, by the names of core.engine.browsers."""

@@ -24,6 +24,7 @@ from lantern.browser.cdp import (
 )
 from lantern.browser.hands import Hands
 from lantern.browser.traffic import Traffic
+from lantern.core.engine.browsers import Browser
 
 WORLD = "lantern"
 BINDING = "lanternReport"
@@ -49,14 +50,28 @@ READ_IN = """new Promise((resolve) => document.readyState === 'loading'
   ? addEventListener('DOMContentLoaded', resolve, { once: true }) : resolve())"""
 
 
+def _touched(version: str) -> dict[str, dict[str, Any]]:
+    """Return what makes a window that of a mobile device, for a browser of that version."""
+    number = version.rpartition(" ")[2].partition(".")[0]
+    agent = (
+        "Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) "
+        f"Chrome/{number}.0.0.0 Mobile Safari/537.36"
+    )
+    return {
+        "Emulation.setTouchEmulationEnabled": {"enabled": True},
+        "Emulation.setUserAgentOverride": {"userAgent": agent, "platform": "Linux armv81"},
+    }
+
+
 class Page(Hands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
     def __init__(
-        self, connection: Connection, session: str, target: str, viewport: tuple[int, int]
+        self, connection: Connection, session: str, target: str, held_for: Browser, version: str
     ) -> None:
         self.connection, self.session, self.target = connection, session, target
-        self.viewport = viewport
+        self.viewport = held_for.viewport
+        self._touched = _touched(version) if held_for.touch else {}
         self.title = self.address = ""
         self.dialog: Dialog | None = None
         self.chooser: dict[str, Any] | None = None
@@ -99,7 +114,7 @@ class Page(Hands):
         """Send all that a new window needs before its first script runs; waits for nothing."""
         self.connection.listen(self.session, self._event)
         width, height = self.viewport
-        for method, params in (
+        set_up: list[tuple[str, dict[str, Any]]] = [
             ("Page.enable", {}),
             ("Runtime.enable", {}),
             ("Log.enable", {}),
@@ -120,8 +135,10 @@ class Page(Hands):
             ("Emulation.setFocusEmulationEnabled", {"enabled": True}),
             ("Page.setInterceptFileChooserDialog", {"enabled": True}),
             ("Input.setInterceptDrags", {"enabled": True}),
-        ):
-            self.connection.post(method, dict(params), self.session)
+            *self._touched.items(),
+        ]
+        for method, params in set_up:
+            self.connection.post(method, params, self.session)
         self._prepared = self.connection.post("Page.getFrameTree", session=self.session)
         self._prepared.add_done_callback(self._know_frame)
         self.connection.post("Runtime.runIfWaitingForDebugger", session=self.session)

@@ -12,7 +12,7 @@ from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium, Context
 from lantern.core.elements.clues import Element
 from lantern.core.engine.attempt import Flow, Script
-from lantern.core.engine.browsers import browser_named
+from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Document
@@ -39,7 +39,7 @@ class Carrier:
         database: Database,
         vault: Vault,
         station_id: str,
-        browser: Callable[[], Chromium],
+        browser: Callable[[str], Chromium],
         show: Callable[[int, Live | None], None] = lambda run_id, live: None,
     ) -> None:
         self._database, self._vault, self._station_id = database, vault, station_id
@@ -60,7 +60,7 @@ class Carrier:
     def carry_out(self, run_id: int) -> None:
         """Carry out a queued run to its end; what goes wrong is written into the run."""
         try:
-            browser = self._browser()
+            browser = self._browser(BROWSERS[USUAL].engine)
         except BrowserError as error:
             self._finish(run_id, "failed", str(error))
             return
@@ -120,22 +120,24 @@ class Carrier:
                 today=run.queued_at.date(),
             )
             script = Script(document, known, names, run.address, flows)
-            if not self._has_browser(run, row, document):
+            browser = _wanted(row, document)
+            if not self._has_browser(run, row, browser):
                 outcomes.add("failed")
                 continue
-            more = place + 1 < len(rows)
             try:
-                outcomes.add(self._play_row(run, row, script, secrets, pool, more=more))
+                context = self._context(browser)
+                if place + 1 < len(rows):  # made ready while this row plays
+                    following = _wanted(rows[place + 1], document)
+                    self._spare = pool.submit(self._new_context, following)
+                outcomes.add(self._play_row(run, row, script, secrets, context))
             except Cancelled:
                 return "cancelled"
             if self._stops:
                 return "failed"  # the rows that are left end as skipped
         return "failed" if "failed" in outcomes else "passed"
 
-    def _has_browser(self, run: Run, row: RunRow, document: Document) -> bool:
+    def _has_browser(self, run: Run, row: RunRow, wanted: str) -> bool:
         """Tell whether the browser that a row names is there; its row fails when it is not."""
-        columns = [name for name in document.columns if document.trait(name).role == "browser"]
-        wanted = row.values.get(columns[0], "") if columns else ""
         try:
             browser_named(wanted)
         except Problem as error:
@@ -155,20 +157,15 @@ class Carrier:
         row: RunRow,
         script: Script,
         secrets: dict[str, str],
-        pool: ThreadPoolExecutor,
-        *,
-        more: bool,
+        context: Context,
     ) -> str:
         with self._database.session() as session:
             runs.start_row(session, run.id, row.id)
-        context = self._context()
         live = Live(context, veil=Veil(secrets.values) if secrets else None)
         self._show(run.id, live)
         records = Records(self._database, run, row, secrets)
         player = Player(context, records)
         self._player = player
-        if more:  # the next row's context is made ready while this row plays
-            self._spare = pool.submit(self._new_context)
         try:
             outcome = player.play(script)
             self._stops = player.stops_everything
@@ -183,18 +180,32 @@ class Carrier:
             runs.end_row(session, run.id, row.id, outcome)
         return outcome
 
-    def _new_context(self) -> Context:
-        context = self._browser().new_context()
+    def _new_context(self, name: str) -> Context:
+        """Return a context with a window in the browser of that name; raises UnknownName."""
+        browser = browser_named(name)
+        context = self._browser(browser.engine).new_context(browser)
         context.open_page()
         return context
 
-    def _context(self) -> Context:
+    def _context(self, name: str) -> Context:
+        """Return a context as `_new_context` does: the one that was made ready, if it fits."""
         spare, self._spare = self._spare, None
         if spare:
             try:
                 context = spare.result()
-                if context.browser.alive and context.pages:
+                if (
+                    context.browser.alive
+                    and context.pages
+                    and context.held_for == browser_named(name)
+                ):
                     return context
-            except BrowserError:
-                pass  # it died while waiting; a new one is made
-        return self._new_context()
+                context.close()
+            except (BrowserError, Problem):
+                pass  # it died while waiting, or the row names no browser; a new one is made
+        return self._new_context(name)
+
+
+def _wanted(row: RunRow, document: Document) -> str:
+    """Return what a row says of its browser, "" when the table has no such column."""
+    columns = [name for name in document.columns if document.trait(name).role == "browser"]
+    return str(row.values.get(columns[0], "")) if columns else ""

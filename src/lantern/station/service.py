@@ -11,6 +11,7 @@ import threading
 import time
 import uuid
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
@@ -20,7 +21,7 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser.cdp import BrowserError
-from lantern.browser.chromium import Chromium
+from lantern.browser.chromium import ENGINES, Chromium
 from lantern.core.engine.requests import RunCode
 from lantern.station.coding import run_code
 from lantern.station.keeping import Keeper
@@ -126,18 +127,19 @@ class Station:
         for stage in closing:
             stage.close()
 
-    def browser(self, purpose: str) -> Chromium:
+    def browser(self, purpose: str, engine: str = "chromium") -> Chromium:
         """Return the living browser for a purpose ("stages", "runs"), started if need be."""
+        key = f"{purpose} {engine}"
         with self._lock:
-            starting = self._starting.setdefault(purpose, threading.Lock())
+            starting = self._starting.setdefault(key, threading.Lock())
         with starting:
-            browser = self._browsers.get(purpose)
+            browser = self._browsers.get(key)
             if browser is None or not browser.alive:
                 if browser:
                     browser.close()
-                browser = Chromium()
+                browser = ENGINES[engine]()
                 with self._lock:
-                    self._browsers[purpose] = browser
+                    self._browsers[key] = browser
             return browser
 
     # -- runs ----------------------------------------------------------------------------------
@@ -190,7 +192,7 @@ class Station:
 
     def _carry_out(self, run_id: int) -> None:
         carrier = Carrier(
-            self._database, self._vault, self.id, lambda: self.browser("runs"), self._watch
+            self._database, self._vault, self.id, partial(self.browser, "runs"), self._watch
         )
         self._carriers.add(carrier)
         try:

@@ -9,8 +9,6 @@ import { seconds } from '@/shared/times'
 
 import Repairs from './Repairs.vue'
 
-const VIEWPORT = { width: 1280, height: 800 }
-
 const props = defineProps<{
   result: Result
   defect?: Shapes['DefectLink']
@@ -21,12 +19,7 @@ defineEmits<{ raise: [] }>()
 const box = computed(() => {
   const at = props.result.box
   if (!at) return null
-  return [
-    at.x / VIEWPORT.width,
-    at.y / VIEWPORT.height,
-    at.width / VIEWPORT.width,
-    at.height / VIEWPORT.height,
-  ]
+  return [at.x, at.y, at.width, at.height]
 })
 const failed = computed(() => props.result.outcome === 'failed')
 const repairable = computed(() => ['not found', 'found several'].includes(props.result.reason))
@@ -86,6 +79,7 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       v-if="result.picture"
       :digest="result.picture"
       :box="box"
+      pixels
       :alt="`The page at: ${result.sentence}`"
     />
     <ul v-if="result.files.length" class="flex flex-wrap gap-2" aria-label="Files">

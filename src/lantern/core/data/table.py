@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, Literal, get_args
 
-from lantern.core.engine.browsers import BROWSERS
+from lantern.core.engine.browsers import BROWSERS, browser_named
 from lantern.core.problems import BadInput, UnknownName, nearest
 
 ColumnType = Literal["text", "number", "date", "yes/no", "choice"]
@@ -104,8 +104,11 @@ class Trait:
         """
         if not value or "${" in value or (self.role == "expected" and self.type != "choice"):
             return "", ""
-        if self.role == "browser" and value.strip().lower() not in BROWSERS:
-            return f"There is no browser “{value}”.", f"Known: {', '.join(BROWSERS)}."
+        if self.role == "browser":
+            try:
+                browser_named(value)
+            except UnknownName:
+                return f"There is no browser “{value}”.", f"Known: {', '.join(BROWSERS)}."
         if self.type == "choice":
             if value in self.choices or not self.choices:
                 return "", ""

@@ -2,17 +2,45 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from lantern.core.problems import UnknownName
 
-BROWSERS: dict[str, str] = {"chromium": "Chromium"}
-"""Every browser: what a column says of it, and what it is called."""
+
+@dataclass(frozen=True)
+class Browser:
+    """A browser as a row asks for it: the engine that is started, and what it is held to be.
+
+    `width` and `height` are those of its windows in CSS pixels; with `touch` it says of itself
+    that it is a mobile device whose screen is touched. A further one is one entry below; another
+    engine also is one in browser.chromium.ENGINES.
+    """
+
+    title: str
+    width: int = 1280
+    height: int = 800
+    touch: bool = False
+    engine: str = "chromium"
+
+    @property
+    def viewport(self) -> tuple[int, int]:
+        """Width and height of its windows, in CSS pixels."""
+        return self.width, self.height
+
+
 USUAL = "chromium"
 """What runs a row that names none."""
+BROWSERS: dict[str, Browser] = {
+    USUAL: Browser("Chromium"),
+    "chromium phone": Browser("Chromium as on a phone", 390, 844, touch=True),
+    "chromium tablet": Browser("Chromium as on a tablet", 820, 1180, touch=True),
+}
+"""Every browser by what a column says of it."""
 
 
-def browser_named(text: str) -> str:
-    """Return the key of a browser, the usual one for ""; raises UnknownName."""
-    name = text.strip().lower() or USUAL
+def browser_named(text: str) -> Browser:
+    """Return a browser by its name, the usual one for ""; raises UnknownName."""
+    name = " ".join(text.lower().split()) or USUAL
     if name not in BROWSERS:
         raise UnknownName("browser", text.strip(), BROWSERS)
-    return name
+    return BROWSERS[name]
