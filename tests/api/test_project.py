@@ -68,6 +68,19 @@ def test_flows_are_played_before_and_after_each_row(client, lead, database, quot
     assert client.test_named(quotes["name"])["steps"][0]["action"] == "open"
 
 
+def test_an_exported_script_holds_what_the_project_says(client, lead, quotes):
+    come = new(client, "Come in", "flow", RELOAD)
+    leave = new(client, "Leave", "flow", RELOAD)
+    around = {"before": str(come["id"]), "after": str(leave["id"]), "limit": 17, "retries": 1}
+    assert lead.put("/project", **DEFAULTS | around).status_code == 200
+    mine = client.edit(quotes, do="set settings", fields={"limit": None, "retries": None}).json
+    script = client.get(f"/tests/{mine['id']}/exports/script").text
+    assert "LIMIT = 17\n" in script
+    body = script[script.index("def test_quotes") :]
+    assert body.index("do_come_in(page)") < body.index("page.trying(1 + 1).open(")
+    assert body.index("finally:") < body.index("do_leave(page)")
+
+
 def test_a_flow_that_needs_values_can_not_stand_around_rows(client, lead):
     flow = new(client, "Needy", "flow", RELOAD)
     takes = [{"name": "member", "kind": "text", "default": ""}]

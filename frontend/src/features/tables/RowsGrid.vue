@@ -10,7 +10,7 @@ import { complain, say } from '@/shared/notes'
 
 import ColumnHead from './ColumnHead.vue'
 import TableTools from './TableTools.vue'
-import { cellsOf } from './pasting'
+import { useClipboard } from './useClipboard'
 import { useSelection } from './useSelection'
 import { useTable } from './useTable'
 import type { Row } from './useTable'
@@ -181,39 +181,13 @@ function onDown(event: MouseEvent, at: number, column: number) {
   event.preventDefault()
   selection.stretch(at, column)
 }
-function onCopy(event: ClipboardEvent) {
-  if (!selection.many.value) return
-  event.preventDefault()
-  const quoted = (text: string) => (/[\t\n"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
-  const text = chosenCells().map((line) =>
-    line.map(([row, column]) => quoted(textIn(row, column))).join('\t'),
-  )
-  event.clipboardData?.setData('text/plain', text.join('\n'))
-}
-
-/** A block from a spreadsheet goes over the cells from here on; rows are added as needed. */
-async function onPaste(event: ClipboardEvent, at: number, column: number) {
-  const block = cellsOf(event.clipboardData?.getData('text/plain') ?? '')
-  if (block.length === 1 && block[0]!.length === 1) return
-  event.preventDefault()
-  const width = Math.max(...block.map((line) => line.length))
-  if (column + width > names.value.length) {
-    complain(
-      new Error(
-        `The block has ${width} columns, but from here on there are ${names.value.length - column}. Add columns first.`,
-      ),
-    )
-    return
-  }
-  const there = view.value.slice(at, at + block.length).map((one) => rows.value[one]!)
-  const values = (line: string[]) => line.map((value, n) => [names.value[column + n]!, value] as const)
-  const cells = there.flatMap((row, n) =>
-    values(block[n]!).map(([name, value]) => ({ row, column: name, value })),
-  )
-  const fresh = block.slice(there.length).map((line) => table.empty(Object.fromEntries(values(line))))
-  const pasted = [cells.length ? table.setCells(cells) : true, fresh.length ? table.addRows(fresh) : true]
-  if ((await Promise.all(pasted)).every(Boolean)) say(`${block.length} rows were pasted.`)
-}
+const { onCopy, onPaste } = useClipboard({
+  table,
+  names,
+  many: selection.many,
+  chosen: () => chosenCells().map((line) => line.map(([row, column]) => textIn(row, column))),
+  from: (at, count) => view.value.slice(at, at + count).map((one) => rows.value[one]!),
+})
 
 const tickAll = (event: Event) =>
   table.tick(

@@ -23,3 +23,9 @@ export function cellsOf(text: string): string[][] {
   end()
   return rows
 }
+
+/** A block of cells as a spreadsheet takes it from the clipboard. */
+export function blockOf(lines: string[][]): string {
+  const quoted = (text: string) => (/[\t\n"]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text)
+  return lines.map((line) => line.map(quoted).join('\t')).join('\n')
+}
