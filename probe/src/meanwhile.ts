@@ -54,6 +54,11 @@ export function startWatching(): void {
   else note()
 }
 
+/** Take note that a person goes on with what they were doing: nobody waits while typing. */
+export function goesOn(): void {
+  last = performance.now()
+}
+
 /** What a person has waited for before they turned to `target`; nothing when they did not wait. */
 export function meanwhile(target: Element): Meanwhile[] {
   const waited = performance.now() - last > PATIENCE

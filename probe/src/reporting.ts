@@ -3,7 +3,7 @@ import { describe, meant } from './describing'
 import { isEndOfCarrying, startDragging } from './dragging'
 import { isSecret, isTextual } from './fields'
 import { stamp } from './lookup'
-import { meanwhile, startWatching } from './meanwhile'
+import { goesOn, meanwhile, startWatching } from './meanwhile'
 import { closest, handleOf, targetOf } from './nodes'
 import { listOf, read } from './reading'
 import { neededHover, noteHover, notePress } from './revealing'
@@ -114,6 +114,7 @@ function onInput(event: Event): void {
     secret: isSecret(node),
   }
   if (typing === node) {
+    goesOn()
     send({
       type: 'input',
       page: document.title,

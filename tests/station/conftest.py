@@ -14,7 +14,7 @@ from lantern.core.values.templates import Names
 from lantern.station.player import Player, Watcher
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def chromium():
     browser = Chromium()
     yield browser

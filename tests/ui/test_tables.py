@@ -162,6 +162,8 @@ def test_a_column_says_which_browser_runs_a_row(lantern):
         tests.edit(session, test, edit, None)
     lantern.sign_in()
     lantern.go(f"/tests/{test}")
+    offered = "datalist[id='choices of where'] option"
+    until(lambda: len(lantern.all(offered)) == 3, "the browsers that a cell can name")
     lantern.press("Run")
     lantern.sees("There is no browser “kilnzilla”.")
     lantern.sees("chromium phone, chromium tablet")

@@ -21,7 +21,7 @@ defineEmits<{ check: [] }>()
 defineExpose({ goTo })
 
 const HEIGHT = 30
-const WIDTH = 168
+const WIDTH = 176
 const place = ref<HTMLElement | null>(null)
 const words = ref('')
 
@@ -242,8 +242,8 @@ watch(words, () => shown.value.scrollToIndex(0))
               class="border-l border-line px-2 py-1 text-left text-xs font-semibold"
             >
               <ColumnHead :column="column" :table="table" :test="test" :fixed="fixed" />
-              <datalist v-if="column.choices.length" :id="`choices of ${column.name}`">
-                <option v-for="one in column.choices" :key="one">{{ one }}</option>
+              <datalist v-if="column.offers.length" :id="`choices of ${column.name}`">
+                <option v-for="one in column.offers" :key="one">{{ one }}</option>
               </datalist>
             </th>
             <th v-if="right" :style="{ width: `${right}px` }" aria-hidden="true" />
@@ -286,7 +286,7 @@ watch(words, () => shown.value.scrollToIndex(0))
                   class="w-full bg-transparent px-2 py-1"
                   :value="textIn(row, name)"
                   :readonly="fixed"
-                  :list="table.byName.value.get(name)?.choices.length ? `choices of ${name}` : undefined"
+                  :list="table.byName.value.get(name)?.offers.length ? `choices of ${name}` : undefined"
                   :data-cell="`${view[item.index]}:${column}`"
                   :data-at="`${item.index}:${column}`"
                   :aria-label="`${name} of row ${view[item.index]! + 1}`"

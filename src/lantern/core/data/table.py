@@ -97,6 +97,11 @@ class Trait:
         """Return the trait as an object that `read` accepts."""
         return {"type": self.type, "role": self.role, "choices": list(self.choices)}
 
+    @property
+    def offers(self) -> tuple[str, ...]:
+        """The values that a cell may hold, where they can be listed."""
+        return tuple(BROWSERS) if self.role == "browser" else self.choices
+
     def problem(self, value: str) -> tuple[str, str]:
         """Return what is wrong with a value and a hint, empty when it fits; "" always fits.
 

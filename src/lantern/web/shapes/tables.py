@@ -19,12 +19,13 @@ class RowOut(Shape):
 
 
 class ColumnOut(Shape):
-    """A column: see core.data.table for its type and role."""
+    """A column: see core.data.table for its type and role; `offers` is what a cell may hold."""
 
     name: str
     type: str
     role: str
     choices: list[str]
+    offers: list[str]
 
 
 class TableOut(Shape):

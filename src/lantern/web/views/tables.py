@@ -36,8 +36,9 @@ def table_out(session: Session, test: Test) -> shapes.TableOut:
         version=owner.version,
         table_version=owner.table_version,
         columns=[
-            shapes.ColumnOut(name=name, **document.trait(name).as_json())
+            shapes.ColumnOut(name=name, offers=list(trait.offers), **trait.as_json())
             for name in document.columns
+            for trait in [document.trait(name)]
         ],
         rows=[shapes.RowOut.model_validate(row) for row in document.rows],
         source={name: str(value) for name, value in document.source.items()},
