@@ -74,6 +74,17 @@ def longest(driver: WebDriver, work: Callable[[], object]) -> float:
     return float(driver.execute_script("window.over = true; return window.longest"))
 
 
+def settled(driver: WebDriver) -> None:
+    """Wait until the page has come to rest after opening: half a second of short frames."""
+    driver.execute_async_script(
+        """const done = arguments[0]
+        let last = performance.now(), quiet = 0
+        const look = (now) => { quiet = now - last > 50 ? 0 : quiet + 1; last = now
+          if (quiet < 30) requestAnimationFrame(look); else done() }
+        requestAnimationFrame(look)"""
+    )
+
+
 def scroll(driver: WebDriver) -> None:
     """Scroll through the whole table, a page of it a frame."""
     driver.execute_async_script(
@@ -92,6 +103,7 @@ def measure(place: Place, driver: WebDriver, test: int) -> dict[str, float]:
     driver.get(f"{place.address}/tests/{test}")
     cell = field(driver, "[data-cell='0:0']")
     found = {"open_s": time.monotonic() - start}
+    settled(driver)
     found["scroll_ms"] = longest(driver, lambda: scroll(driver))
     cell = field(driver, "[data-cell='0:0']")
     cell.click()

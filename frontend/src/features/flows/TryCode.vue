@@ -26,7 +26,7 @@ async function run() {
     const body = { code: props.code, inputs }
     tried.value = await ask(api.POST('/api/flows/{id}/try', { params: { path }, body }))
     const { error, line } = tried.value
-    if (error) emit('troubles', [{ line: line || 1, message: error, hint: '' }])
+    if (error && line) emit('troubles', [{ line, message: error, hint: '' }])
   } catch (error) {
     const problem = error as Error
     const line = error instanceof ApiProblem ? /^line (\d+)$/.exec(error.where)?.[1] : undefined

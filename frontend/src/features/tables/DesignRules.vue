@@ -78,7 +78,7 @@ const remove = (place: number) => (rules.value = rules.value.toSpliced(place, 1)
             :aria-label="`${last ? 'Then' : 'If'} column${place && !last ? ` ${place + 1}` : ''}`"
             @change="part.value = ''"
           >
-            <option value="">{{ last || place ? 'a column…' : 'always' }}</option>
+            <option value="">{{ last || place ? 'a column…' : 'anything' }}</option>
             <option v-for="one in combined" :key="one.name">{{ one.name }}</option>
           </select>
           <template v-if="part.name">

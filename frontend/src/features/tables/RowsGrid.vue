@@ -50,7 +50,7 @@ const shown = useVirtualizer(
     count: view.value.length,
     getScrollElement: () => place.value,
     estimateSize: () => HEIGHT,
-    overscan: 8,
+    overscan: 4,
   })),
 )
 const names = computed(() => columns.value.map((column) => column.name))
