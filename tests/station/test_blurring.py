@@ -2,12 +2,14 @@
 
 import io
 
+import pytest
 from PIL import Image, ImageStat
 
+from lantern.browser.cdp import BrowserError
 from lantern.core.elements.facts import Box
 from lantern.core.steps.model import Step
 from lantern.station.blurring import Veil, blurred
-from lantern.station.live import Live
+from lantern.station.live import Live, Veiling
 from lantern.station.looking import hiding
 from tests.core.samples import element
 from tests.station.desk import until
@@ -81,3 +83,21 @@ def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium,
     assert veiled[0] < plain[0] / 2
     assert veiled[1] < plain[1] / 2
     assert abs(veiled[2] - plain[2]) < 3
+
+
+def test_a_page_that_can_not_say_where_secrets_are_is_not_shown_until_it_can(page):
+    page.show(PAGE.replace("width: 400px }", "width: 400px; display: block }"))
+    picture = page.picture()
+    veil, shown = Veil(lambda: ["kiln-4711"]), []
+    veiling = Veiling(veil, lambda _, veiled: shown.append(veiled))
+    page.post("Runtime.evaluate", expression="alert('The kiln is hot')")
+    until(lambda: page.dialog, "the dialog")
+    with pytest.raises(BrowserError):
+        veil.over(page, picture)
+    veiling.take(page, picture)
+    assert not shown
+    page.answer_dialog(True)
+    until(lambda: shown, "shown once the page can answer")
+    veiling.close()
+    secret = Box(0, 40, 400, 40)
+    assert sharpness(shown[0], secret) < sharpness(picture, secret) / 2

@@ -8,7 +8,6 @@ from collections.abc import Callable, Collection, Sequence
 
 from PIL import Image, ImageFilter
 
-from lantern.browser.cdp import BrowserError
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Box
 from lantern.station.looking import hiding
@@ -29,21 +28,16 @@ class Veil:
         self._ask = secrets
         self._values: Collection[str] = ()
         self._asked = -FRESH
-        self._known: tuple[Page, list[Box]] | None = None
 
     def over(self, page: Page, picture: bytes) -> bytes:
         """Return the picture of a page without its secrets.
 
-        A page that does not answer (a dialog is open, a script runs) looks as it did before.
+        Raises BrowserError when the page can not say where they are: a dialog is open, a script
+        runs, the window is gone.
         """
         if time.monotonic() - self._asked >= FRESH:
             self._values, self._asked = self._ask(), time.monotonic()
-        before = self._known[1] if self._known and self._known[0] is page else []
-        try:
-            boxes = hiding(page, self._values, dots=False, timeout=LOOK)
-        except BrowserError:
-            boxes = before
-        self._known = page, boxes
+        boxes = hiding(page, self._values, dots=False, timeout=LOOK)
         return blurred(picture, boxes, page.viewport[0])
 
 

@@ -17,6 +17,8 @@ from lantern.station.blurring import Veil
 
 log = structlog.get_logger()
 
+AGAIN = 0.3
+"""Seconds after which a page that could not say where secrets are is asked once more."""
 FIRST_PICTURE = 0.7
 """Seconds after which a picture is asked for when none came: a page that stands still while its
 process is replaced sends none by itself."""
@@ -63,7 +65,7 @@ class Viewer:
             return batch
 
 
-class _Veiling:
+class Veiling:
     """Lays a veil over pictures on a thread of its own; what is overtaken is left out."""
 
     def __init__(self, veil: Veil, show: Callable[[Page, bytes], None]) -> None:
@@ -94,10 +96,21 @@ class _Veiling:
                 (page, picture), self._next = self._next, None
             try:
                 picture = self._veil.over(page, picture)
+            except BrowserError:
+                self._keep_back(page, picture)
+                continue
             except Exception:
                 log.exception("picture_not_veiled")  # better none than one that shows too much
                 continue
             self._show(page, picture)
+
+    def _keep_back(self, page: Page, picture: bytes) -> None:
+        """Show nothing that may hold a secret: try again later, unless a newer picture comes."""
+        with self._changed:
+            if self._next or page.gone.is_set():
+                return
+            self._changed.wait_for(lambda: self._closed or self._next, AGAIN)
+            self._next = self._next or (page, picture)
 
 
 class Live:
@@ -110,7 +123,7 @@ class Live:
     def __init__(self, context: Context, *, always: bool = False, veil: Veil | None = None) -> None:
         self.context = context
         self.last = b""
-        self._veiling = _Veiling(veil, self._show) if veil else None
+        self._veiling = Veiling(veil, self._show) if veil else None
         self._always = always
         self._viewers: list[Viewer] = []
         self._shown: Page | None = None

@@ -116,16 +116,22 @@ def hiding(
     """Return where in the window secrets show, and where filled fields of secrets are.
 
     Fields whose values the browser shows as dots are left out without `dots`. Raises NoAnswer
-    when the page takes longer than `timeout` seconds.
+    when the page takes longer than `timeout` seconds, DialogOpen while it can not answer,
+    CommandFailed while its document is being replaced.
     """
     values = [value for value in secrets if len(value) >= SHORTEST]
     found: list[Box] = []
-    for frame in page.frames():
+    frames = page.frames()
+    if page.main_frame not in frames:
+        raise CommandFailed("The document is being replaced.")
+    for frame in frames:
         try:
             raws = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
             own = "" if frame == page.main_frame else frame
             dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
-        except (CommandFailed, DialogOpen):
+        except CommandFailed:
+            if frame == page.main_frame:
+                raise
             continue  # a frame that went away shows nothing
         found += [Box(r["x"] + dx, r["y"] + dy, r["width"], r["height"]) for r in raws]
     return found
