@@ -105,8 +105,15 @@ class Hand:
             at = [a + (b - a) * share for a, b in zip(start, end, strict=True)]
             self.mouse("mouseMoved", at, button="left", buttons=1)
             self.rest()
+            self.begin_drag(share)
         self.mouse("mouseReleased", end, button="left", count=1)
         self.rest()
+
+    def begin_drag(self, share, limit=0.3):
+        """Give the browser's own dragging, where there is one, time to begin: a hand is slower."""
+        end = time.monotonic() + limit
+        while share == 0.2 and self.page.dragged is None and time.monotonic() < end:
+            self.rest()
 
     def type(self, part, text):
         self.press(part)
