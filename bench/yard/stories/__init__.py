@@ -1,0 +1,1 @@
+"""What people do in the yard, a module a sort of page."""
