@@ -1,6 +1,7 @@
 /** The facts of a node. They are reported as they are; what they mean is decided elsewhere. */
 import { computeAccessibleName, getRole } from 'dom-accessibility-api'
 
+import { isCalendarDay } from './calendars'
 import { closest, handleOf, nodeAt, parentOf } from './nodes'
 import { cellsOf, columnOf, newRows, rowOf, blocksIn } from './rows'
 import type { Rows } from './rows'
@@ -54,6 +55,9 @@ export interface Facts {
   followed: string
   options: string[]
   blocks: number
+  own: string
+  calendar: boolean
+  parts: number
 }
 
 /** What a person reads in the node; the text of fields is their value and not reported here. */
@@ -69,40 +73,101 @@ export function textOf(node: Element): string {
   return tidy(node.textContent)
 }
 
+const MOST_PARTS = 9
+
+/** How many of the nodes right inside a node show a text, up to MOST_PARTS. */
+function partsOf(node: Element): number {
+  let parts = 0
+  for (let at = node.firstElementChild; at && parts < MOST_PARTS; at = at.nextElementSibling)
+    if (at.textContent?.trim()) parts += 1
+  return parts
+}
+
+/** The text that is directly in a node, not in what it holds; "" where that is all of it. */
+export function ownWords(node: Element): string {
+  if (!node.childElementCount || node.childNodes.length > 40) return ''
+  let text = ''
+  for (const child of node.childNodes) if (child.nodeType === Node.TEXT_NODE) text += child.nodeValue ?? ''
+  return tidy(text).slice(0, 80)
+}
+
+const LISTS =
+  '[role=combobox],[role=listbox],[aria-haspopup=listbox],[aria-haspopup=tree],[aria-haspopup=grid]'
+
 /** The text of a label, or of the term that a description belongs to. */
 export function labelOf(node: Element): string {
   const labels = (node as HTMLInputElement).labels
   if (labels && labels.length > 0) {
     return tidy([...labels].map((label) => ownText(label, node)).join(' '))
   }
-  const ids = node.getAttribute('aria-labelledby')
-  if (ids) {
-    const root = node.getRootNode() as Document | ShadowRoot
-    return tidy(
-      ids
-        .split(/\s+/)
-        .map((id) => root.getElementById(id)?.textContent ?? '')
-        .join(' '),
-    )
-  }
+  const labelled = labelledBy(node)
+  if (labelled) return labelled
   if (node.tagName === 'DD') return tidy(previous(node, 'DT')?.textContent)
   const dd = node.closest('dd')
   if (dd && dd.childElementCount === 1) return tidy(previous(dd, 'DT')?.textContent)
-  return besideOf(node)
+  return (isListLike(node) && standsFor(node)) || besideOf(node)
+}
+
+const isListLike = (node: Element) => node.matches(LISTS) && !(node instanceof HTMLSelectElement)
+
+/** What the nodes say that label a node; not what is inside it, which is what it holds. */
+function labelledBy(node: Element): string {
+  const ids = node.getAttribute('aria-labelledby')
+  if (!ids) return ''
+  const root = node.getRootNode() as Document | ShadowRoot
+  const parts = ids.split(/\s+/).map((id) => root.getElementById(id))
+  const outside = parts.filter((part) => part && (!isListLike(node) || !node.contains(part)))
+  return tidy(outside.map((part) => part!.textContent ?? '').join(' '))
+}
+
+/** The label of the native field that a page has hidden behind a control of its own. */
+function standsFor(node: Element): string {
+  for (let at: Element | null = node, up = 0; at && up < 4; at = parentOf(at), up += 1) {
+    const near = [
+      at.previousElementSibling,
+      at.nextElementSibling,
+      ...(up ? at.querySelectorAll('select,input') : []),
+    ]
+    for (const field of near) {
+      if (!(field instanceof HTMLSelectElement || field instanceof HTMLInputElement) || field === node)
+        continue
+      const box = field.getBoundingClientRect()
+      const hidden = !field.checkVisibility() || box.width < 3 || box.height < 3
+      const label = field.labels?.[0]
+      if (hidden && label) return ownText(label, field).trim()
+    }
+  }
+  return ''
 }
 
 const SHORT = 40
-const OWN_WORDS = 'a,button,input,select,textarea,option,td,th,tr,li,h1,h2,h3,h4,h5,h6,[role]'
+const OWN_WORDS = 'a,button,option,td,th,tr,li,h1,h2,h3,h4,h5,h6,svg,img,canvas,iframe,[role]'
+const FIELDS =
+  'input,select,textarea,[role=combobox],[role=textbox],[role=spinbutton],[role=slider],[contenteditable]'
+const OTHERS = `${OWN_WORDS},input,select,textarea`
 
 /** The short text right before a value, such as “Price” before the amount; "" for all else. */
 function besideOf(node: Element): string {
-  const before = node.previousElementSibling
-  if (!before || node.matches(OWN_WORDS) || before.matches(OWN_WORDS)) return ''
-  if (node.childElementCount > 3 || before.childElementCount > 0) return ''
+  if (node.matches('[aria-label],[title],[placeholder]')) return ''
+  const field = node.matches(FIELDS) && !node.matches('[type=hidden],[type=submit],[type=button]')
+  if (!field && node.matches(OTHERS)) return ''
+  const before = node.previousElementSibling ?? (field ? beforeCell(node) : null)
+  if (!before || before.matches(field ? `${FIELDS},svg,img,button` : OTHERS)) return ''
+  if ((!field && node.childElementCount > 3) || before.childElementCount > (field ? 2 : 0)) return ''
   // One of a row of equals is not the label of the next.
-  if (before.tagName === node.tagName && before.className === node.className) return ''
+  if (before.tagName === node.tagName && (before.className === node.className || likes(node) > 2)) return ''
+  if (field && before.querySelector(FIELDS)) return ''
   const text = tidy(before.textContent)
   return text.length <= SHORT ? text : ''
+}
+
+const likes = (node: Element) =>
+  [...(node.parentElement?.children ?? [])].filter((one) => one.tagName === node.tagName).length
+
+/** The cell before that in which a field stands alone. */
+function beforeCell(node: Element): Element | null {
+  const cell = node.parentElement
+  return cell?.matches('td,dd') && cell.childElementCount === 1 ? cell.previousElementSibling : null
 }
 
 function previous(node: Element, tag: string): Element | null {
@@ -167,6 +232,8 @@ function plainName(node: Element, role: string): string | null {
 
 /** The accessible name, as the W3C computation gives it. */
 export function nameOf(node: Element, role = roleOf(node)): string {
+  // A list is called by its label; computing its name would take in the value that it shows.
+  if (isListLike(node)) return tidy(node.getAttribute('aria-label')) || labelOf(node)
   const plain = plainName(node, role)
   if (plain !== null) return plain
   if (NAMELESS.has(role) && !node.hasAttribute('aria-label') && !node.hasAttribute('aria-labelledby'))
@@ -186,7 +253,8 @@ export function visible(node: Element): boolean {
   }
   if (!node.checkVisibility(options)) return false
   const box = node.getBoundingClientRect()
-  return box.width > 0 && box.height > 0
+  // Fields that a page hides from all but screen readers are one pixel large.
+  return (box.width > 1 && box.height > 1) || box.width > 8 || box.height > 8
 }
 
 export function enabled(node: Element): boolean {
@@ -332,11 +400,49 @@ export function attributesOf(node: Element): Record<string, string> {
     const value = node.getAttribute(name)
     if (value) found[name] = tidy(value)
   }
+  if ((node as HTMLElement).isContentEditable && node.hasAttribute('contenteditable'))
+    found.contenteditable = 'true'
+  if (found.href || found.src) leadOn(node, found)
+  if (node.hasAttributes()) ownData(node, found)
   for (const name of TEST_IDS) {
     const value = node.getAttribute(name)
     if (value && !found['data-testid']) found['data-testid'] = tidy(value)
   }
   return found
+}
+
+/** Addresses as they lead, without the host that the page itself is on: tests follow environments. */
+function leadOn(node: Element, found: Record<string, string>): void {
+  for (const name of ['href', 'src']) {
+    const written = found[name]
+    if (!written || /^(data|blob|javascript):/i.test(written)) continue
+    const led = resolved(written, node.baseURI)
+    if (led === written) continue
+    found[name] = tidy(led)
+    found[`written ${name}`] = written
+  }
+}
+
+/** An address resolved; those of the page's own origin as a path. */
+export function resolved(address: string, base: string): string {
+  try {
+    const url = new URL(address, base)
+    if (url.origin === location.origin && /^https?:/.test(url.protocol))
+      return url.href.slice(url.origin.length)
+    return url.href
+  } catch {
+    return address
+  }
+}
+
+const DATA = /^data-(?:[a-z]+-)?(date|value|key|id)$/
+
+/** What a page says of its things for its own scripts, where it says which one it is. */
+function ownData(node: Element, found: Record<string, string>): void {
+  for (const { name, value } of node.attributes) {
+    const kind = DATA.exec(name)?.[1]
+    if (kind && value && value.length <= 40 && !found[`data-${kind}`]) found[`data-${kind}`] = tidy(value)
+  }
 }
 
 /** The facts of a node. In a pass over many, what neighbours have in common is spared. */
@@ -363,5 +469,8 @@ export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
     followed: followedBy(node),
     options: optionsOf(node),
     blocks: blocksIn(node).length,
+    own: ownWords(node),
+    calendar: isCalendarDay(node),
+    parts: partsOf(node),
   }
 }

@@ -9,13 +9,16 @@ import {
   followedBy,
   labelOf,
   nameOf,
+  ownWords,
   pathOf,
   sectionOf,
   textOf,
   visible,
 } from './facts'
 import type { Box, Facts } from './facts'
-import { handleOf, nodeAt, nodeOf, parentOf, select } from './nodes'
+import { noteEffect } from './aftermath'
+import { handleOf, nodeAt, nodeOf, onRoots, parentOf, select, unsureHosts } from './nodes'
+import { noteDrawn } from './drawing'
 import { noteChange } from './revealing'
 import { cellsOf, columnOf, rowOf } from './rows'
 import { tidy } from './texts'
@@ -55,26 +58,41 @@ let changes = 0
 let changedAt = 0
 const waiting = new Set<() => void>()
 
-/** Watch the document for changes, so that a lookup can wait for one. */
-export function watch(): void {
+/** Watch the document and its shadow roots for changes, so that a lookup can wait for one. */
+export function watch(onChange: () => void = () => undefined): void {
   const note = (what: MutationRecord[] | Event) => {
-    if (Array.isArray(what)) what.slice(0, 50).forEach(noteChange)
+    if (Array.isArray(what)) {
+      what.slice(0, 50).forEach(noteChange)
+      what.slice(0, 300).forEach(noteEffect)
+      what.slice(0, 300).forEach(noteDrawn)
+    }
     changes += 1
     changedAt = performance.now()
     for (const wake of [...waiting]) wake()
+    onChange()
   }
-  new MutationObserver(note).observe(document, {
+  const observer = new MutationObserver(note)
+  const all = {
     subtree: true,
     childList: true,
     attributes: true,
+    attributeOldValue: true,
     characterData: true,
-  })
+  }
+  observer.observe(document, all)
+  onRoots((root) => observer.observe(root, all))
   addEventListener('input', note, true)
   addEventListener('load', note, true)
 }
 
 /** A number that grows with every change of the document. */
 export const stamp = (): number => changes
+
+/** How the page looks, as far as it can tell: another answer means that it looks different. */
+export function looks(): string {
+  const moving = document.getAnimations().filter(({ playState }) => playState === 'running').length
+  return [changes, moving, Math.round(scrollX), Math.round(scrollY), location.href].join(' ')
+}
 
 function nextChange(after: number, wait: number): Promise<void> {
   if (changes !== after) return Promise.resolve()
@@ -131,7 +149,7 @@ function mayBeNamed(node: Element, wanted: string, loose = false): boolean {
   ]
   return (
     near.some((text) => typeof text === 'string' && start(text.slice(0, 4000)).includes(word)) ||
-    node.querySelector('[aria-label],[alt],[title],[aria-labelledby]') !== null ||
+    node.querySelector('[aria-label],[alt],[title],[aria-labelledby],slot') !== null ||
     node.matches('input,summary')
   )
 }
@@ -148,6 +166,7 @@ const READERS: Record<string, (node: Element) => string> = {
   'right of': (node) => besideBy(node, 'right of'),
   below: (node) => besideBy(node, 'below'),
   tag: (node) => node.tagName.toLowerCase(),
+  own: ownWords,
 }
 
 /** Facts that only the core knows, or lists: they must not narrow the search here. */
@@ -157,6 +176,7 @@ function holds(node: Element, clue: Clue): boolean {
   const { fact, operator, value, loose } = clue
   if (LEFT_TO_CORE.has(fact)) return true
   if (fact.startsWith('cell ')) return compare(operator, cellsOf(node)[fact.slice(5)] ?? '', value, loose)
+  if (fact === 'class word') return node.classList.contains(value)
   if (fact === 'row') return rowOf(node).some((cell) => compare(operator, cell, value, loose))
   const cheap = operator === 'is' && (fact === 'text' || fact === 'name')
   if (cheap && fact === 'text' && !loose && !node.textContent?.includes(value.split(' ')[0] ?? ''))
@@ -165,12 +185,13 @@ function holds(node: Element, clue: Clue): boolean {
   const read = READERS[fact]
   if (read) return compare(operator, read(node), value, loose)
   const attribute = ATTRIBUTES[fact] ?? fact
-  const found =
-    attribute === 'data-testid'
-      ? (attributesOf(node)['data-testid'] ?? '')
-      : tidy(node.getAttribute(attribute))
-  return compare(operator, found, value, loose)
+  const written = tidy(node.getAttribute(attribute))
+  if (compare(operator, written, value, loose)) return true
+  return WORKED_OUT.has(attribute) && compare(operator, attributesOf(node)[attribute] ?? '', value, loose)
 }
+
+/** Attributes that are not reported as they stand in the markup. */
+const WORKED_OUT = new Set('data-testid href src data-date data-value data-key data-id'.split(' '))
 
 /** Cheap facts first: most nodes fall out before anything dear is computed. */
 const COST = [
@@ -213,7 +234,7 @@ export async function lookup(ask: Lookup): Promise<object> {
   const one =
     shown.length === 1 ? shown[0] : shown.length === 0 && hidden.length === 1 ? hidden[0] : undefined
   const aimed = ask.aim && one ? await aim(one) : null
-  return { candidates, total, stamp: changes, aimed }
+  return { candidates, total, stamp: changes, aimed, hosts: unsureHosts() }
 }
 
 const frame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()))
@@ -229,7 +250,8 @@ function restless(node: Element): number {
     return animation.playState === 'running' && target instanceof Element && target.contains(node)
   })
   if (running) return 3 // an animation that has just begun does not move at first
-  return performance.now() - changedAt < 120 ? 1 : 0
+  // What opens begins to move a frame or two after it is there.
+  return performance.now() - changedAt < 150 ? 3 : 0
 }
 
 function words(node: Element): string {
@@ -242,17 +264,65 @@ function words(node: Element): string {
 function pressed(node: Element): Element {
   const labels = (node as HTMLInputElement).labels
   if (!visible(node) && labels?.[0] && visible(labels[0])) return labels[0]
-  return node
+  return isField(node) && isClipped(node) ? (drawnFor(node) ?? node) : node
+}
+
+const isField = (node: Element) =>
+  node.matches('input,select,textarea,[role=combobox],[role=checkbox],[role=switch]')
+
+/** Whether a page hides a field behind a drawing of its own, as it hides what screen readers read. */
+function isClipped(node: Element): boolean {
+  if (!visible(node)) return node.checkVisibility()
+  for (let at = parentOf(node), up = 0; at && up < 2; at = parentOf(at), up += 1) {
+    const { width, height } = at.getBoundingClientRect()
+    if (width <= 2 || height <= 2) return true
+  }
+  return false
+}
+
+/** What is drawn for a hidden field: the nearest around it that takes up room. */
+function drawnFor(node: Element): Element | null {
+  for (let at = parentOf(node), up = 0; at && up < 4; at = parentOf(at), up += 1) {
+    const { width, height } = at.getBoundingClientRect()
+    if (width >= 14 && height >= 14) return width < innerWidth * 0.8 ? at : null
+  }
+  return null
+}
+
+function sameRoom(one: Element, other: Element): boolean {
+  const [a, b] = [one.getBoundingClientRect(), other.getBoundingClientRect()]
+  return Math.abs(a.width - b.width) < 12 && Math.abs(a.height - b.height) < 12
 }
 
 function reaches(hit: Element | null, node: Element): boolean {
   for (let at = hit; at; at = parentOf(at)) if (at === node) return true
+  if (hit?.contains(node) && isField(node) && sameRoom(hit, node)) return true // drawn by what holds it
   const label = (node as HTMLInputElement).labels?.[0]
   return !!label && !!hit && label.contains(hit)
 }
 
-/** Bring the node into view and tell where input reaches it, or why it does not. */
-export async function aim(target: Element): Promise<Aimed> {
+const TRIED = [0.5, 0.25, 0.75, 0.1, 0.9]
+
+/** Where in a box input reaches the node: its middle before all else, or the place that is wanted. */
+function reached(node: Element, area: Box, at: [number, number] | null): { x: number; y: number } | null {
+  const left = Math.max(area.x, 0)
+  const top = Math.max(area.y, 0)
+  const right = Math.min(area.x + area.width, innerWidth)
+  const bottom = Math.min(area.y + area.height, innerHeight)
+  const places = at ? [at] : TRIED.flatMap((y) => TRIED.map((x) => [x, y] as [number, number]))
+  for (const [across, along] of places) {
+    const x = at ? area.x + area.width * across : left + (right - left) * across
+    const y = at ? area.y + area.height * along : top + (bottom - top) * along
+    if (reaches(nodeAt(x, y), node)) return { x, y }
+  }
+  return null
+}
+
+/**
+ * Bring the node into view and tell where input reaches it, or why it does not; `at` is the place
+ * that is wanted, in shares of its box.
+ */
+export async function aim(target: Element, at: [number, number] | null = null): Promise<Aimed> {
   const node = pressed(target)
   const answer: Aimed = {
     handle: handleOf(target),
@@ -284,19 +354,24 @@ export async function aim(target: Element): Promise<Aimed> {
     const now = boxOf(node)
     if (!same(now, answer.box)) return { ...answer, box: now, problem: 'moving' }
   }
-  const area =
-    [...node.getClientRects()].find((rect) => rect.width > 0 && rect.height > 0) ??
-    node.getBoundingClientRect()
-  answer.x = Math.max(area.left, 0) / 2 + Math.min(area.right, view.width) / 2
-  answer.y = Math.max(area.top, 0) / 2 + Math.min(area.bottom, view.height) / 2
+  const rects = [...node.getClientRects()]
+  const area = rects.find((rect) => rect.width > 0 && rect.height > 0) ?? node.getBoundingClientRect()
+  const whole = at ? boxOf(node) : area
+  answer.x = at
+    ? whole.x + whole.width * at[0]
+    : Math.max(area.left, 0) / 2 + Math.min(area.right, view.width) / 2
+  answer.y = at
+    ? whole.y + whole.height * at[1]
+    : Math.max(area.top, 0) / 2 + Math.min(area.bottom, view.height) / 2
   if (answer.x < 0 || answer.y < 0 || answer.x > view.width || answer.y > view.height)
     return { ...answer, problem: 'outside' }
+  const place = reached(node, whole, at)
+  if (place) return { ...answer, ...place }
   const hit = nodeAt(answer.x, answer.y)
-  if (!reaches(hit, node)) return { ...answer, problem: 'covered', by: hit ? words(hit) : '' }
-  return answer
+  return { ...answer, problem: 'covered', by: hit ? words(hit) : '' }
 }
 
-export async function aimAt(handle: number): Promise<Aimed | null> {
+export async function aimAt(handle: number, at: [number, number] | null = null): Promise<Aimed | null> {
   const node = nodeOf(handle)
-  return node ? aim(node) : null
+  return node ? aim(node, at) : null
 }

@@ -2,12 +2,14 @@
  * The probe: a small script in an isolated world of every page under test. It reports facts and
  * performs what it is told; it decides nothing.
  */
+import { pathOfPress } from './aftermath'
 import { hiding } from './hiding'
 import { at, describe, describeAt } from './describing'
-import { aimAt, lookup, quiet, watch } from './lookup'
-import { handleOf, nodeOf, select } from './nodes'
+import { aimAt, lookup, looks, quiet, watch } from './lookup'
+import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { read, readAll, toChoose, toType } from './reading'
-import { startReporting } from './reporting'
+import { lookForHosts, startReporting } from './reporting'
+import { scrollOn } from './scrolling'
 import { survey, nodeByXPath, xpathOf } from './survey'
 
 declare global {
@@ -25,8 +27,8 @@ const probe = {
   toChoose,
   at,
   /** A node at a point: its facts, rivals and all its properties. */
-  pick(x: number, y: number, pressable: string) {
-    const found = describeAt(x, y, pressable)
+  pick(x: number, y: number, pressable: string, up = 0) {
+    const found = describeAt(x, y, pressable, up)
     const node = found && nodeOf(found.facts.handle)
     return found && node ? { ...found, properties: readAll(node) } : null
   },
@@ -41,6 +43,15 @@ const probe = {
   },
   survey,
   hiding,
+  adopt,
+  /** Numbers of nodes that may hold a shadow root which only the browser can look into. */
+  unsure() {
+    for (const _ of select('slot')) void _
+    return unsureHosts()
+  },
+  pathOfPress,
+  looks,
+  scrollOn,
   /** The number of the node at an XPath, 0 for none, -1 for what is no XPath. */
   handleOfXPath(path: string) {
     const node = nodeByXPath(path)
@@ -75,5 +86,5 @@ const probe = {
 
 if (!globalThis.lantern) {
   globalThis.lantern = probe
-  watch()
+  watch(lookForHosts)
 }

@@ -1,6 +1,7 @@
 /** Reading properties of a node, and the few things that are done by script. */
 import { enabled, nameOf, textOf, visible } from './facts'
-import { handleOf, nodeOf } from './nodes'
+import { isTextual } from './fields'
+import { focused, handleOf, nodeOf, parentOf } from './nodes'
 import { numberOfRows, tableOf } from './tables'
 import { tidy } from './texts'
 
@@ -46,13 +47,24 @@ const PROPERTIES: Record<string, (node: Element) => string | null> = {
   name: (node) => nameOf(node),
 }
 
+/** Whether the focus is on a node or on something inside it. */
+function holdsFocus(node: Element): boolean {
+  for (let at = focused(); at; at = parentOf(at)) if (at === node) return true
+  return false
+}
+
 export function read(handle: number, property: string): string | null {
   const node = nodeOf(handle)
   if (!node) return null
   if (property === 'focus') {
-    ;(node as HTMLElement).focus()
+    if (!holdsFocus(node)) (node as HTMLElement).focus()
     return ''
   }
+  if (property === 'focused') return yes(holdsFocus(node))
+  // An empty editor with the caret in it: what was chosen for the next letter, such as bold, holds.
+  if (property === 'awaits')
+    return yes((node as HTMLElement).isContentEditable && !node.textContent?.trim() && holdsFocus(node))
+  if (property === 'writes') return yes(isTextual(focused() ?? document.body))
   if (property.startsWith('attribute ')) return node.getAttribute(property.slice(10)) ?? ''
   if (property.startsWith('property ')) return scalar(node, property.slice(9))
   return PROPERTIES[property]?.(node) ?? null
@@ -97,8 +109,7 @@ export function toType(handle: number, text: string, append = false): string {
     node.focus()
     const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set
     set?.call(node, text)
-    node.dispatchEvent(new Event('input', { bubbles: true }))
-    node.dispatchEvent(new Event('change', { bubbles: true }))
+    tellChoice(node)
     return 'set'
   }
   if (node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement) {
@@ -150,8 +161,7 @@ export function toChoose(handle: number, wanted: string): Choice {
   while (after < options.length && !usable(after)) after += 1
   if (before < 0 && after >= options.length) {
     options[place]!.selected = true
-    list.dispatchEvent(new Event('input', { bubbles: true }))
-    list.dispatchEvent(new Event('change', { bubbles: true }))
+    tellChoice(list)
     return { state: 'set', key: '', options: texts }
   }
   list.selectedIndex = before >= 0 ? before : after
@@ -162,13 +172,23 @@ export function toChoose(handle: number, wanted: string): Choice {
   }
 }
 
+let choosing = false
+/** Whether a change is told of right now that a person made through Lantern's own list. */
+export const isChoosing = (): boolean => choosing
+
+function tellChoice(list: Element): void {
+  choosing = true
+  list.dispatchEvent(new Event('input', { bubbles: true }))
+  list.dispatchEvent(new Event('change', { bubbles: true }))
+  choosing = false
+}
+
 /** In a list that takes several, exactly the wanted ones are chosen. */
 function chooseSeveral(list: HTMLSelectElement, texts: string[], wanted: string[]): Choice {
   const places = wanted.filter(Boolean).map((text) => texts.indexOf(tidy(text)))
   if (places.some((place) => place < 0)) return { state: 'missing', key: '', options: texts }
   ;[...list.options].forEach((option, place) => (option.selected = places.includes(place)))
-  list.dispatchEvent(new Event('input', { bubbles: true }))
-  list.dispatchEvent(new Event('change', { bubbles: true }))
+  tellChoice(list)
   return { state: 'set', key: '', options: texts }
 }
 

@@ -1,4 +1,5 @@
 /** Rows: of tables and grids, and blocks of one shape that repeat, in a list or without any markup. */
+import { isCalendar } from './calendars'
 import { closest, parentOf } from './nodes'
 import { tidy } from './texts'
 
@@ -25,18 +26,18 @@ const MOST_CELLS = 12
 /** The texts of the other cells of the row that a node is in. */
 export function rowOf(node: Element, pass?: Rows): string[] {
   const row = rowAround(node, pass)
-  if (!row) return []
+  if (!row || isInCalendar(row)) return []
   let cells = pass?.texts.get(row)
   if (!cells) {
     cells = row.matches(ROWS)
       ? [...row.querySelectorAll(CELLS)]
           .slice(0, MOST_CELLS + 1)
           .map((cell) => [cell, tidy(cell.textContent)])
-      : blockCells(row).map(([cell, , text]) => [cell, text])
+      : tellingCells(row).map(([cell, , text]) => [cell, text])
     pass?.texts.set(row, cells)
   }
   return cells
-    .filter(([cell]) => !cell.contains(node))
+    .filter(([cell]) => cell === row || !cell.contains(node))
     .slice(0, MOST_CELLS)
     .map(([, text]) => text)
 }
@@ -44,12 +45,17 @@ export function rowOf(node: Element, pass?: Rows): string[] {
 /** The other cells of the row that a node is in, by the headers above them. */
 export function cellsOf(node: Element, pass?: Rows): Record<string, string> {
   const row = rowAround(node, pass)
-  if (!row) return {}
+  if (!row || isInCalendar(row)) return {}
   const known = pass?.cells.get(row) ?? (row.matches(ROWS) ? headed(row) : blockCells(row))
   pass?.cells.set(row, known)
   const found: Record<string, string> = {}
   for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text
   return found
+}
+
+function isInCalendar(row: Element): boolean {
+  const grid = closest(row, 'table,[role="table"],[role="grid"]')
+  return !!grid && isCalendar(grid)
 }
 
 /** The header of the column that a cell, or something inside it, is in. */
@@ -64,8 +70,21 @@ export function columnOf(node: Element): string {
       : table.querySelector(ROWS)
   if (!head || head === row) return ''
   const header = head.children[placeIn(cell)]
-  const isHeader = header?.matches('th,[role="columnheader"]') || header?.closest('thead')
-  return header && isHeader ? tidy(header.textContent) : ''
+  if (!header || header.matches('[scope=row],[role=rowheader]') || isCalendar(table)) return ''
+  const isHeader = header.matches('th,[role="columnheader"]') || header.closest('thead')
+  return isHeader ? headingText(header) : ''
+}
+
+const MARKS = /[\s▲▼△▽↑↓⇅⇵⌃⌄▴▾▵▿⬆⬇↕]+$/u
+
+/** What a heading of a column says, without the mark of how it is sorted. */
+function headingText(header: Element): string {
+  return tidy(tidy((header as HTMLElement).innerText ?? header.textContent).replace(MARKS, ''))
+}
+
+function tellingCells(block: Element): Cell[] {
+  const cells = blockCells(block)
+  return cells.length ? cells : phrases(block)
 }
 
 function headed(row: Element): Cell[] {
@@ -98,6 +117,22 @@ export function blockCells(block: Element): Cell[] {
   return found
 }
 
+const CONTROLS = 'button,a[href],input,select,textarea,label,[role=button],[role=link]'
+const MOST_PHRASES = 3
+
+/** What a block without heading or terms says of its thing: its first short texts, as cells. */
+function phrases(block: Element): Cell[] {
+  const found: Cell[] = []
+  for (const holder of [block, ...block.querySelectorAll('*')]) {
+    if (found.length >= MOST_PHRASES) break
+    if (holder !== block && closest(holder, CONTROLS)) continue
+    const own = [...holder.childNodes].filter((one) => one.nodeType === Node.TEXT_NODE)
+    const text = tidy(own.map((one) => one.nodeValue).join(''))
+    if (text && text.length <= 60) found.push([holder, '', text])
+  }
+  return found
+}
+
 /** Whether a part speaks of the block itself, not of a smaller block inside it. */
 function isOwn(part: Element, block: Element): boolean {
   const nearest = closest(part, MARKED)
@@ -123,7 +158,18 @@ function rowAround(node: Element, pass?: Rows): Element | null {
 }
 
 function isRow(node: Element): boolean {
-  return node.matches(ROWS) || (node.matches(`${MARKED},${UNMARKED}`) && isBlock(node))
+  if (node.matches(ROWS)) return true
+  return node.matches(`${MARKED},${UNMARKED}`) && (isBlock(node) || isPhrased(node))
+}
+
+/** A row of many of one shape that says in a few words what it is of. */
+function isPhrased(node: Element): boolean {
+  const alike = [node.nextElementSibling, node.previousElementSibling].filter(
+    (other) => other && areAlike(node, other),
+  )
+  if (!alike.length || node.querySelectorAll('*').length > 60) return false
+  const own = phrases(node)[0]?.[2]
+  return !!own && !!node.querySelector(CONTROLS) && alike.some((other) => phrases(other!)[0]?.[2] !== own)
 }
 
 /** A block has a neighbour like it, and both say what they are of. */
