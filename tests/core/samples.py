@@ -101,6 +101,12 @@ class FakeStage:
                 return ask.Chosen(request.option in self.options, self.options)
             case ask.TypeText():
                 self.did.append(("add" if request.append else "type", request.text))
+            case ask.Letters():
+                self.did.append(("letters", request.text))
+            case ask.ScrollOn():
+                self.time += 0.1
+                self.did.append(("scroll", request.down))
+                return True
             case ask.Mouse():
                 self.did.append(("press", request.button, request.count))
             case ask.PressKey():

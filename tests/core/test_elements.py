@@ -8,8 +8,9 @@ from lantern.core.elements.clues import Clue, Element, matching
 from lantern.core.elements.facts import LONGEST, Facts
 from lantern.core.elements.generated import looks_generated
 from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.naming import propose_name
 from lantern.core.elements.nearest import nearest_to
-from lantern.core.elements.suggesting import propose_name, suggest
+from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import BadInput, UnknownName
 from tests.core.samples import element, node
 

@@ -96,7 +96,7 @@ def test_a_drag_names_both_ends():
 
 
 def test_pointing_comes_before_what_needs_it_and_only_then():
-    story = Story(on(book, "click", press=1, hover=Node(top)), on(book, "click", press=2))
+    story = Story(on(book, "click", press=1, hovers=(Node(top),)), on(book, "click", press=2))
     assert [(action, name) for action, _, name, _ in story.told] == [
         ("hover", "Workshop"),
         ("press", "Book the wheel"),

@@ -9,7 +9,14 @@ from hypothesis import strategies as st
 from lantern.core.elements.clues import Clue, Element, loosened, matching
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.generated import how_made, pattern_of
-from lantern.core.elements.repair import doubted, propose, repaired, verdict
+from lantern.core.elements.repair import (
+    contradicts,
+    doubted,
+    found_by,
+    propose,
+    repaired,
+    verdict,
+)
 from lantern.core.elements.strength import MUTATIONS, Worlds, strength, stronger
 from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import BadInput
@@ -210,3 +217,55 @@ def test_elements_survive_being_written_and_read():
     assert again.clues == element.clues
     assert again.seen.cells == element.seen.cells
     assert len(again.lookalikes) == len(element.lookalikes)
+
+
+def in_row(name, row, **more):
+    return node("input", "", label="", attributes={"name": name}, row=row, **more)
+
+
+def test_a_name_with_a_running_number_is_not_used_against_what_its_row_was_called():
+    """After one more row was inserted, form-1-fuel is the field of another row."""
+    seen = in_row("form-1-fuel", ("Tea caddy", "2.5"), handle=1)
+    element = Element(
+        "e", "Fuel", "text box", (Clue("field name", "is", "form-1-fuel"),), seen=seen
+    )
+    other = in_row("form-1-fuel", ("Moon jar", "2.5"), handle=2)
+    assert "in the row of “Moon jar”; it was in that of “Tea caddy”" in contradicts(element, other)
+    assert not contradicts(element, in_row("form-1-fuel", ("Tea caddy", "4"), handle=3))
+    assert verdict(element, [other]).word == "finds another one"
+    named = replace(element, clues=(Clue("field name", "is", "fuel"),))
+    assert not contradicts(named, other)
+
+
+def test_a_running_number_is_not_used_against_the_label_either():
+    seen = node("input", "", label="Drop-off day", attributes={"id": "field-2"})
+    element = Element("e", "Day", "text box", (Clue("id", "is", "field-2"),), seen=seen)
+    assert contradicts(element, replace(seen, label="Number of pieces"))
+    assert not contradicts(element, replace(seen, label="Drop off day *"))
+
+
+def test_a_link_that_became_a_button_is_still_it():
+    seen = node("a", "House rules", 1, section="Members", after="Board", followed="Sign out",
+                attributes={"href": "/rules", "class": "navlink"}, path="nav > a")  # fmt: skip
+    others = [
+        node("button", name, n + 2, section="Members") for n, name in enumerate(("Add", "Go"))
+    ]
+    element = Element("e", "House rules", "link", (Clue("name", "is", "House rules"),), seen=seen)
+    button = replace(seen, tag="button", role="button", attributes={"class": "navlink"}, handle=9)
+    assert [one.handle for one in found_by(element, [button, *others])] == [9]
+    assert verdict(element, [button, *others]).word == "finds it"
+
+
+def test_another_thing_of_the_same_words_is_not_what_a_link_became():
+    seen = node("a", "Filter", 1, section="Firings", after="Board", followed="Menu", path="nav > a",
+                attributes={"href": "/filter", "class": "navlink"})  # fmt: skip
+    element = Element("e", "Filter", "link", (Clue("name", "is", "Filter"),), seen=seen)
+    other = node("button", "Filter", 2, section="Glazes", after="Shelf", followed="Close",
+                 path="aside > form > button", attributes={"class": "wide"})  # fmt: skip
+    assert found_by(element, [other]) == []
+
+
+def test_what_is_not_shown_is_not_found():
+    seen = node("button", "Today", 1)
+    element = Element("e", "Today", "button", (Clue("name", "is", "Today"),), seen=seen)
+    assert verdict(element, [replace(seen, visible=False)]).word == "is there, but not shown"

@@ -72,19 +72,19 @@ def test_a_check_of_a_cell_plays():
     assert "0 rows have Piece is Bowl" in stage.results[-1].found
 
 
-SAVE = {"e": Element("e", "Save the quote", "button", ())}
+BOOK = {"e": Element("e", "Book this firing", "button", ())}
 
 
 @pytest.mark.parametrize(
     ("title", "warned"),
     [
-        ("Log out", True), ("The member signs out", True), ("Save it", False),
-        ("Saving the quote", False), ("Press the button", False), ("", False), ("Quotes", False),
+        ("Close the ticket", True), ("The member leaves", True), ("Book it", False),
+        ("Booking the firing", False), ("Press the button", False), ("", False), ("Firings", False),
     ],
 )  # fmt: skip
 def test_a_title_that_speaks_of_something_else_is_warned_about(title, warned):
-    said = warning(Step("1", "press", "e", title=title), SAVE)
+    said = warning(Step("1", "press", "e", title=title), BOOK)
     assert bool(said) is warned
     if warned:
         assert title in said
-        assert "Save the quote" in said
+        assert "Book this firing" in said

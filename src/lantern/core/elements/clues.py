@@ -115,6 +115,9 @@ class Clue:
     def holds(self, facts: Facts) -> bool:
         """Tell whether the node satisfies this clue; a list-like fact needs one that does."""
         found = facts.get(self.fact)
+        written = facts.attributes.get(f"written {self.fact}")
+        if written and self._compares(written):
+            return True  # an address as the page writes it, not as it leads
         if isinstance(found, tuple):
             return any(self._compares(cell) for cell in found)
         return bool(found) and self._compares(found)
@@ -148,6 +151,8 @@ NEIGHBOURS = {
     "followed": "right before",
     "right of": "right of",
     "below": "below",
+    "class word": "of the class",
+    "own": "with its own text",
 }
 """Facts that are about something near the node, with how they read."""
 
@@ -250,7 +255,7 @@ def _without_wrappers(found: Sequence[Facts], prefer: str) -> list[Facts]:
 
 
 def _wraps(outer: Facts, inner: Facts) -> bool:
-    if not outer.text or outer.text != inner.text or outer.order >= inner.order:
+    if outer.text != inner.text or outer.order >= inner.order:
         return False
     if outer.frame != inner.frame or outer.role == "row" or inner.role in ("button", "link"):
         return False

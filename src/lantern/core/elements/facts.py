@@ -54,7 +54,9 @@ class Facts:
     heading, legend or dialog name above it, `order` its place among the nodes that the probe
     looked at (document order, from 0), `handle` the probe's number for the node, valid until the
     document goes away. `after` and `followed` are the texts that come right before and right
-    behind it in reading order, `options` the choices that a list offers, `frames` the names of
+    behind it in reading order, `own` the text that is directly in it, not in what it holds,
+    `calendar` whether it is a day of a calendar, `parts` how many of the nodes right inside it show
+    a text, `options` the choices that a list offers, `frames` the names of
     the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by
     side that say what they are of.
     """
@@ -81,6 +83,9 @@ class Facts:
     options: tuple[str, ...] = ()
     frames: tuple[str, ...] = ()
     blocks: int = 0
+    own: str = ""
+    calendar: bool = False
+    parts: int = 0
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -113,6 +118,9 @@ class Facts:
             options=tuple(tidy(option) for option in (raw.get("options") or ())[:MOST_OPTIONS]),
             frames=tuple(tidy(frame) for frame in raw.get("frames") or ()),
             blocks=int(raw.get("blocks") or 0),
+            own=tidy(raw.get("own")),
+            calendar=bool(raw.get("calendar")),
+            parts=int(raw.get("parts") or 0),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -147,16 +155,20 @@ class Facts:
         if fact in OWN_FACTS:
             value: str | tuple[str, ...] = getattr(self, fact)
             return value
+        if fact == CLASS_WORD:
+            return tuple(self.attributes.get("class", "").split())
         if fact.startswith(CELL):
             return self.cells.get(fact.removeprefix(CELL), "")
         return self.attributes.get(ATTRIBUTE_OF.get(fact, fact), "")
 
 
+CLASS_WORD = "class word"
+"""The fact that a node is of a class of the style sheet: one of the words of that attribute."""
 CELL = "cell "
 """What the names of facts about a row's cells begin with: "cell Piece" is the one under Piece."""
 
 OWN_FACTS = frozenset(
-    "tag role name text label row column section path after followed frames options".split()
+    "tag role name text label row column section path after followed frames options own".split()
 )
 """Facts that the probe works out; every other fact is an attribute."""
 

@@ -39,6 +39,37 @@ def looks_generated(value: str) -> bool:
     return how_made(value) != ""
 
 
+_STATES = frozenset(
+    "active open opened closed focus focused hover hovered selected checked disabled enabled show "
+    "shown hidden hide visible invisible expanded collapsed collapse current loading loaded "
+    "pressed highlight highlighted first last odd even empty dragging error valid invalid dirty "
+    "pristine touched untouched in out enter leave is has was".split()
+)
+"""Words of classes that tell the state in which a thing is."""
+_LOOK = re.compile(
+    r"^[a-z]{1,3}-?\d|[:\[\]/.!]|^(?:flex|grid|block|inline|row|col|container|btn|button|input|"
+    r"form-control|text|bg|border|rounded|relative|absolute|fixed|sticky|clearfix|wrapper|inner|"
+    r"outer|content|item|icons?|root|svg)$",
+)
+
+
+def tells_what(word: str) -> bool:
+    """Tell whether a class says what a thing is: not its state, its looks or a program's hash."""
+    return (
+        len(word) >= 3
+        and how_made(word) == ""
+        and not any(map(str.isdigit, word))
+        and not _STATES & {*as_words(word).split()}
+        and not _LOOK.search(word)
+    )
+
+
+def as_words(made: str) -> str:
+    """Return a name that programs use as words: "card__menuIcon" gives "card menu icon"."""
+    spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", made)
+    return " ".join(re.split(r"[\s\-_.:]+", spaced)).strip().lower()
+
+
 def _mixed_case_noise(value: str) -> bool:
     """Hash-like tokens such as sc-bdVaJa change case often inside a short token."""
     for token in re.split(r"[-_]+", value):

@@ -82,6 +82,25 @@ KINDS: dict[str, Kind] = dict(
 )
 """All kinds by name. Adding one is one entry here."""
 
+KIN: dict[str, tuple[str, ...]] = {
+    "button": ("link",),
+    "link": ("button",),
+    "text": ("button", "link"),
+    "text box": ("choice list",),
+    "choice list": ("text box",),
+    "tick box": ("button",),
+}
+"""What a thing of a kind becomes when it is reworked and is still the same to people."""
+
+
+def candidates_of(kind: str) -> str:
+    """Return CSS that every node satisfies which may be a thing of the kind, or what it became."""
+    kinds = [KINDS[kind], *(KINDS[kin] for kin in KIN.get(kind, ()))]
+    if any(one.selector == "*" for one in kinds):
+        return "*"
+    return ",".join(one.candidates for one in kinds)
+
+
 _BY_ROLE = {role: kind.name for kind in KINDS.values() for role in kind.roles}
 _BY_TYPE = {"password": "password box", "file": "file box"}
 
@@ -98,6 +117,10 @@ def kind_of(facts: Facts) -> str:
         return "table"
     if facts.attributes.get("aria-haspopup") == "listbox":
         return "choice list"
+    if facts.attributes.get("contenteditable") and facts.role not in _BY_ROLE:
+        return "text box"
+    if facts.tag in ("svg", "canvas", "img") and facts.role not in _BY_ROLE:
+        return "picture"
     return _BY_ROLE.get(facts.role, "text")
 
 

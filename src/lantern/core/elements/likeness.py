@@ -178,6 +178,9 @@ def _weight(feature: Feature, old: Value, new: Value, page: Page) -> float:
     return max(-_MOST, min(_MOST, math.log(ratio)))
 
 
+_WITH_KIND = frozenset(("href", "type", "src", "options"))
+
+
 def evidence(old: Facts, new: Facts, page: Page) -> list[Evidence]:
     """Return what each feature that the old node had says about the new one being the same."""
     found = []
@@ -185,6 +188,8 @@ def evidence(old: Facts, new: Facts, page: Page) -> list[Evidence]:
         before, now = feature.read(old), feature.read(new)
         if not before:
             continue
+        if feature.name in _WITH_KIND and not now and kind_of(old) != kind_of(new):
+            continue  # a link that became a button has no address: that is one change, told once
         weight = _weight(feature, before, now, page)
         told = (before, now)
         if feature.name in TOLD:  # compared without case and spacing, told as it stands there

@@ -6,9 +6,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from lantern.core.elements.clues import POSITION, Element
-from lantern.core.elements.facts import ATTRIBUTE_OF, OWN_FACTS, Facts
-from lantern.core.elements.kinds import kind_of
+from rapidfuzz import fuzz
+
+from lantern.core.elements.clues import POSITION, Element, loosened, matching
+from lantern.core.elements.facts import ATTRIBUTE_OF, CELL, OWN_FACTS, Facts
+from lantern.core.elements.generated import how_made
+from lantern.core.elements.kinds import KIN, kind_of
 from lantern.core.elements.likeness import GROUPS, Evidence, Page, evidence, total
 from lantern.core.elements.suggesting import Suggestion, suggest
 
@@ -161,6 +164,77 @@ def explained(element: Element, facts: Facts, nodes: Sequence[Facts]) -> bool:
     return own > -4.0 and own >= max(rivals, default=-99.0) - 1.0
 
 
+KIN_SURE = 3.0
+"""From this evidence on (natural logarithm) a thing of another kind is taken for the element."""
+
+
+def found_by(element: Element, nodes: Sequence[Facts]) -> list[Facts]:
+    """Return the nodes that an element means: of its kind, or the one that it plainly became.
+
+    A link that became a button with the same words is still it; its kind is evidence like all
+    else, but alone it must not lead to another thing of those words.
+    """
+    found = element.among(nodes)
+    kin = KIN.get(element.kind, ())
+    if found or not kin or element.seen is None:
+        return found
+    others = [
+        facts for kind in kin for facts in matching(kind, element.clues, nodes) if facts.visible
+    ]
+    if len(others) != 1:
+        return []
+    page = Page(nodes)
+    # That it is of another kind is known; what else there is has to speak for it.
+    pieces = [
+        one for one in evidence(element.seen, others[0], page) if GROUPS[one.feature] != "form"
+    ]
+    return others if total(pieces) >= KIN_SURE and explained(element, others[0], nodes) else []
+
+
+_MARKS = ("id", "field name", "test id")
+
+
+def contradicts(element: Element, facts: Facts) -> str:
+    """Tell in words why a node that satisfies the clues is another one by what it was; or "".
+
+    A field, an id or a name with a running number belongs to whatever is in that place today. What
+    the row of the thing was called, or its label, then and now, decides.
+    """
+    seen = element.seen
+    if seen is None:
+        return ""
+    by_number = [
+        clue
+        for clue in element.clues
+        if clue.fact == POSITION
+        or (clue.fact in _MARKS and clue.operator == "is" and how_made(clue.value) == "counted")
+    ]
+    if not by_number or any(
+        clue.fact == "row" or clue.fact.startswith(CELL) for clue in element.clues
+    ):
+        return ""
+    then, now = _called(seen.row), _called(facts.row)
+    if then and now and then not in facts.row:
+        return (
+            f"What is at “{by_number[0].value}” now is in the row of “{now}”; it was in that of "
+            f"“{then}”."
+        )
+    if seen.label and facts.label and not _alike(seen.label, facts.label):
+        return f"What is at “{by_number[0].value}” now is “{facts.label}”; it was “{seen.label}”."
+    return ""
+
+
+def _called(row: Sequence[str]) -> str:
+    """Return what people would call a row: its first words, before dates and numbers."""
+    return next((cell for cell in row if any(map(str.isalpha, cell))), "")
+
+
+def _alike(one: str, other: str) -> bool:
+    return fuzz.ratio(loosened(one), loosened(other)) >= ALIKE
+
+
+ALIKE = 60
+"""From this share of equal letters (percent) on two labels may be one reworded."""
 _WEAK = frozenset(("path", "src", "type", "tag", "role", "class", "section", "after", POSITION))
 """Facts that any other node can come to hold when a page is rearranged."""
 
@@ -180,6 +254,8 @@ class Verdict:
     found: tuple[Facts, ...]
 
 
+HIDDEN = "is there, but not shown"
+"""What is not shown is not found: a closed calendar's button is none that anybody can press."""
 FINDS, FINDS_MANY, FINDS_ANOTHER, FINDS_NOTHING = (
     "finds it",
     "finds several",
@@ -194,10 +270,14 @@ def verdict(element: Element, nodes: Sequence[Facts], meant: int = 0) -> Verdict
     With `meant`, the handle of the node that is meant, that one alone counts as "finds it";
     without, whatever does not look like another one does.
     """
-    found = tuple(element.among(nodes))
+    found = tuple(found_by(element, nodes))
     if not found:
         return Verdict(FINDS_NOTHING, ())
     if len(found) > 1:
         return Verdict(FINDS_MANY, found)
+    if not found[0].visible and not meant:
+        return Verdict(HIDDEN, found)
+    if contradicts(element, found[0]) and found[0].handle != meant:
+        return Verdict(FINDS_ANOTHER, found)
     right = found[0].handle == meant if meant else explained(element, found[0], nodes)
     return Verdict(FINDS if right else FINDS_ANOTHER, found)

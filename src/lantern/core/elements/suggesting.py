@@ -14,8 +14,8 @@ from functools import cache
 from itertools import combinations
 
 from lantern.core.elements.clues import POSITION, Clue, matching
-from lantern.core.elements.facts import CELL, Facts
-from lantern.core.elements.generated import how_made, pattern_of
+from lantern.core.elements.facts import CELL, CLASS_WORD, Facts
+from lantern.core.elements.generated import how_made, pattern_of, tells_what
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.likeness import Page, likeness
 
@@ -29,10 +29,15 @@ IDENTIFYING = {
     "hint text": 1.8,
     "id": 2.1,
     "text": 2.3,
+    "own": 2.5,
     "title": 2.3,
     "aria-label": 2.4,
     "href": 2.7,
     "src": 4.0,
+    "data-date": 1.6,
+    "data-value": 4.5,
+    "data-key": 4.6,
+    "data-id": 4.7,
     "path": 9.0,
 }
 """Facts that can tell one node from others, with what relying on each costs.
@@ -43,13 +48,20 @@ change now and then, addresses and places often. So the cheapest set is the one 
 survives as a whole. The shares are estimates, to be corrected by what `bench recognise` shows.
 """
 
-NARROWING = {"frames": 0.3, "type": 0.6, "row": 1.6, "section": 2.3, "after": 5.5}
+NARROWING = {
+    "frames": 0.3, "type": 0.6, "row": 1.6, "section": 2.3, CLASS_WORD: 4.2, "after": 5.5,
+    "followed": 5.8,
+}  # fmt: skip
 """Facts that only help beside an identifying one."""
 
-NUMBERED = frozenset(("name", "text", "title", "after", "href", "src", "section"))
+NUMBERED = frozenset(
+    ("name", "text", "own", "title", "after", "followed", "href", "src", "section")
+)
 """Facts in which a number is likely part of the data."""
 
-SPOKEN = frozenset(("name", "label", "text", "alt", "hint text", "title", "aria-label"))
+SPOKEN = frozenset(("name", "label", "text", "own", "alt", "hint text", "title", "aria-label"))
+AROUND = frozenset(("section", "after", "followed"))
+"""Facts of what surrounds a node."""
 """Facts that are words for people: case, spacing and closing punctuation of them change lightly."""
 
 MOST_LOOKALIKES = 6
@@ -80,10 +92,20 @@ def suggest(target: Facts, rivals: Sequence[Facts], *, avoid: Iterable[str] = ()
         others = [facts for facts in others if facts.visible]
     kind = kind_of(target)
     others = [facts for facts in others if kind_of(facts) == kind]
-    options = _options(target, others, frozenset(avoid))
-    chosen = _cheapest(options, others) or _with_position(target, others, options)
+    avoided = frozenset(avoid) | _changing(target, kind)
+    options = _options(target, others, avoided)
+    wordless = is_plain(target) or "own" in avoid
+    base = frozenset(IDENTIFYING) | ({CLASS_WORD} if wordless else frozenset())
+    chosen = _cheapest(options, others, base) or _with_position(target, others, options)
     spare = tuple(clue for clue, _cost in options if clue not in chosen)
     return Suggestion(_sturdy(chosen, others, kind), spare, lookalikes(target, others))
+
+
+def _changing(target: Facts, kind: str) -> frozenset[str]:
+    """Return the facts that tell what a thing holds at the moment, not which one it is."""
+    if kind in ("choice list", "text box", "slider"):
+        return frozenset(("text", "own"))
+    return frozenset(("row", "column")) if target.calendar else frozenset()
 
 
 def _sturdy(clues: tuple[Clue, ...], others: Sequence[Facts], kind: str) -> tuple[Clue, ...]:
@@ -123,23 +145,66 @@ def _options(
 ) -> list[tuple[Clue, float]]:
     options: list[tuple[Clue, float]] = []
     for fact, cost in (IDENTIFYING | NARROWING).items():
-        if fact in avoid or fact == "row":
+        if fact in avoid or fact in ("row", CLASS_WORD):
             continue
         value = target.get(fact)
         if fact == "frames" and target.frames:
             value = target.frames[-1]
         if not isinstance(value, str) or not value or "${" in value:
             continue  # what a page shows must never be taken for a name of ours
-        if fact in ("id", "field name", "test id"):
-            cost += {"noise": 20.0, "counted": 3.0, "": 0.0}[how_made(value)]
-        elif fact in NUMBERED and any(letter.isdigit() for letter in value):
-            pattern = pattern_of(value) if fact in SPOKEN else ""
+        if fact == "text" and (target.own or target.parts > 1):
+            cost += 3.0  # it is made of what it holds, and changes with any of that
+        if fact in AROUND and _tells_itself(target, value):
+            continue
+        if fact in ("id", "field name", "test id", "data-id", "data-key", "data-value"):
+            cost += {"noise": 20.0, "counted": 9.0, "": 0.0}[how_made(value)]
+            cost += GENERIC if fact == "test id" and value.lower() in _GENERIC_IDS else 0.0
+        elif fact in NUMBERED and not target.calendar and any(map(str.isdigit, value)):
+            pattern = pattern_of(value) if fact in SPOKEN | AROUND else ""
             if pattern:  # a text with figures in it is likely data, but its shape is not
                 options.append((Clue(fact, "matches", pattern), cost + 0.5 + len(value) / LETTERS))
             cost += 3
         options.append((Clue(fact, "is", value), cost + len(value) / LETTERS))
+    options += _class_options(target, others)
     options += _row_options(target, others, avoid)
     return sorted(options, key=lambda option: option[1])
+
+
+GENERIC = 4.0
+_GENERIC_IDS = frozenset(
+    "button input text thumb icon label item row cell link menu list box wrapper content".split()
+)
+"""Test ids that say no more than what sort of thing something is."""
+
+
+def _tells_itself(target: Facts, around: str) -> bool:
+    """Tell whether what surrounds a node repeats what the node shows, and changes with it."""
+    own = target.text or target.name
+    return 0 < len(own) <= len(around) and own in around
+
+
+def _class_options(target: Facts, others: Sequence[Facts]) -> list[tuple[Clue, float]]:
+    """Offer the classes that say what the thing is, those that fewest others have first."""
+    words = [word for word in target.attributes.get("class", "").split() if tells_what(word)]
+    counts = {word: sum(word in facts.get(CLASS_WORD) for facts in others) for word in words}
+    words.sort(key=lambda word: (counts[word], -len(word)))
+    return [
+        (Clue(CLASS_WORD, "is", word), NARROWING[CLASS_WORD] + place / 4)
+        for place, word in enumerate(words[:2])
+    ]
+
+
+def is_plain(target: Facts) -> bool:
+    """Tell whether a node has no words and no names: then all nodes of its kind are its rivals."""
+    return not (
+        target.name or target.text or target.label or any(target.get(fact) for fact in _NAMED_BY)
+    )
+
+
+_NAMED_BY = (
+    "test id", "id", "field name", "hint text", "title", "alt", "href", "src", "aria-label",
+    "data-date", "data-value", "data-key", "data-id",
+)  # fmt: skip
 
 
 def _row_options(
@@ -152,7 +217,7 @@ def _row_options(
     own = [
         cell
         for cell in dict.fromkeys(target.row)
-        if cell and cell != target.text and "${" not in cell
+        if cell and cell not in (target.text, target.label, target.name) and "${" not in cell
     ]
     taken = {cell for facts in others for cell in facts.row}
     alone = [cell for cell in own if cell not in taken] or own
@@ -171,7 +236,7 @@ def _is_figure(text: str) -> bool:
 
 
 def _cheapest(
-    options: Sequence[tuple[Clue, float]], others: Sequence[Facts]
+    options: Sequence[tuple[Clue, float]], others: Sequence[Facts], base: frozenset[str]
 ) -> tuple[Clue, ...] | None:
     """Return the cheapest set that no rival satisfies; sets of rivals are bits of an integer.
 
@@ -187,7 +252,7 @@ def _cheapest(
             (sum(cost for _clue, cost in chosen), size, [clue for clue, _cost in chosen])
             for size in range(1, MOST_CLUES + 1)
             for chosen in combinations(options, size)
-            if any(clue.fact in IDENTIFYING for clue, _cost in chosen)
+            if any(clue.fact in base for clue, _cost in chosen)
         ),
         key=lambda entry: (entry[0] + entry[1], entry[1]),
     )
@@ -212,21 +277,3 @@ def _with_position(
     found = matching(kind_of(target), base, [*others, target], prefer=target.tag)
     place = next((n for n, facts in enumerate(found, 1) if facts is target), 1)
     return (*base, Clue(POSITION, "is", str(place)))
-
-
-def _as_name(text: str) -> str:
-    """Return a text that can stand as a name: short, and words rather than data; else ""."""
-    return text if len(text) <= 40 and not any(map(str.isdigit, text)) else ""
-
-
-def propose_name(target: Facts) -> str:
-    """Propose a name for the element from what people see of it, at most 60 characters."""
-    kind = kind_of(target)
-    seen = target.label or target.name
-    if kind == "text":
-        own = target.name if target.name != target.text else ""
-        seen = target.label or own or target.column or _as_name(target.text) or target.section
-    for fact in ("hint text", "title", "alt", "field name", "id"):
-        seen = seen or str(target.get(fact))
-    seen = seen.rstrip(" :*") or target.text
-    return (seen[:57] + "…" if len(seen) > 60 else seen) or kind

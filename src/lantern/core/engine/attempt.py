@@ -61,26 +61,57 @@ def try_step(
     start: float = yield ask.Now()
     failure: StepFailed | None = None
     value: Any = None
-    try:
-        value = yield from _perform(step, script, call)
-    except StepFailed as error:
-        failure = error
-    except ask.StageLost as error:
-        failure = StepFailed("browser died", f"The browser stopped working: {error}")
-    except ask.PageGone:
-        failure = StepFailed(
-            "not ready",
-            "The page went away while this sentence was carried out.",
-            hint="Wait for the new page first, for example with a check.",
-        )
-    except Problem as error:
-        failure = StepFailed("bad value", error.message, hint=error.hint)
+    while True:
+        failure, acted = None, _Acted()
+        try:
+            value = yield from _watched(_perform(step, script, call), acted)
+        except StepFailed as error:
+            failure = error
+        except ask.StageLost as error:
+            failure = StepFailed("browser died", f"The browser stopped working: {error}")
+        except ask.PageGone:
+            now: float = yield ask.Now()
+            if not acted.so and now - start < limit:
+                continue  # a document that is being replaced is waited for, as what is not there
+            failure = StepFailed(
+                "not ready",
+                "The page went away while this sentence was carried out.",
+                hint="Wait for the new page first, for example with a check.",
+            )
+        except Problem as error:
+            failure = StepFailed("bad value", error.message, hint=error.hint)
+        break
     end: float = yield ask.Now()
     if failure and failure.reason != "browser died" and held.pictures != "none":
         evidence.picture = (yield ask.Picture(failed=True)) or evidence.picture
     names = script.names
     result = ending(step, position, text, failure, evidence, end - start, limit, names)
     return Attempt(result, value, call)
+
+
+@dataclass
+class _Acted:
+    """Whether something was done to the page already, which must not be done again."""
+
+    so: bool = False
+
+
+def _watched(play: ask.Play[Any], acted: _Acted) -> ask.Play[Any]:
+    """Play on, noting when something was done to the page."""
+    answer: Any = None
+    gone: ask.PageGone | ask.StageLost | None = None
+    while True:
+        try:
+            request = play.throw(gone) if gone else play.send(answer)
+        except StopIteration as end:
+            return end.value
+        gone = None
+        # What was sent to a page that went away, or did not answer, may well have been done.
+        acted.so = acted.so or isinstance(request, ask.ACTING)
+        try:
+            answer = yield request
+        except (ask.PageGone, ask.StageLost) as error:
+            gone = error
 
 
 def _picture(held: Effective, evidence: Evidence) -> ask.Play[None]:

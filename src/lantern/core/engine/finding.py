@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from lantern.core.elements.clues import POSITION, Element, held_by
 from lantern.core.elements.facts import Facts
-from lantern.core.elements.kinds import KINDS
+from lantern.core.elements.kinds import candidates_of
 from lantern.core.elements.nearest import nearest_to
-from lantern.core.elements.repair import doubted
+from lantern.core.elements.repair import contradicts, doubted, found_by
 from lantern.core.engine.outcomes import Evidence, StepFailed
 from lantern.core.engine.requests import Aim, Aimed, Lookup, Nearby, Now, Play, Query, Seen
 
@@ -36,7 +36,7 @@ class Target:
 def query_for(element: Element) -> Query:
     """Return what the page is asked for: a superset of what the element can match."""
     clues = tuple(clue for clue in element.clues if clue.fact != POSITION)
-    return Query(KINDS[element.kind].candidates, clues)
+    return Query(candidates_of(element.kind), clues)
 
 
 def look_once(
@@ -44,8 +44,10 @@ def look_once(
 ) -> Play[tuple[list[Facts], Seen]]:
     """Look for the element once; returns the nodes that match and all that was seen."""
     seen: Seen = yield Lookup(query_for(element), aim, after, wait)
-    found = element.among(seen.candidates)
-    if len(found) == 1 and doubted(element, found[0], seen.candidates):
+    found = found_by(element, seen.candidates)
+    if len(found) == 1 and (
+        doubted(element, found[0], seen.candidates) or contradicts(element, found[0])
+    ):
         found = []
     return found, seen
 
@@ -133,6 +135,9 @@ def _not_found(element: Element, limit: float) -> Play[StepFailed]:
     near = nearest_to(element, candidates)
     message = f"The {element.kind} “{element.name}” was not on the page within {limit:g} s."
     found = element.among(candidates)
+    against = contradicts(element, found[0]) if len(found) == 1 else ""
+    if against:
+        return StepFailed("not found", f"{message} {against}", hint="Repair the element.")
     if len(found) == 1 and doubted(element, found[0], candidates):
         name = found[0].name or found[0].label or found[0].text or found[0].tag
         message += f" Its clues lead to “{name}”, which looks like another thing."

@@ -54,10 +54,15 @@ class Lookup:
 
 @dataclass(frozen=True)
 class Aim:
-    """Scroll the node into view and tell where to press it. Answer: Aimed."""
+    """Scroll the node into view and tell where to press it. Answer: Aimed.
+
+    `at` is the place in it as shares of its width and height (0 to 1); None for where it is
+    reached best.
+    """
 
     handle: int
     frame: str = ""
+    at: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -187,6 +192,24 @@ class TypeText:
     text: str = field(repr=False)
     frame: str = ""
     append: bool = False
+
+
+@dataclass(frozen=True)
+class Letters:
+    """Type a text where the focus is, at the caret. Answer: None."""
+
+    text: str = field(repr=False)
+
+
+@dataclass(frozen=True)
+class ScrollOn:
+    """Scroll what can be scrolled so that more of it comes to be shown. Answer: bool.
+
+    `down` is where to begin, in CSS pixels from the top; None goes on from where it is. The answer
+    is False when nothing more comes.
+    """
+
+    down: float | None = None
 
 
 @dataclass(frozen=True)
@@ -355,6 +378,8 @@ Request = (
     | Downloads
     | KeepDownload
     | TypeText
+    | Letters
+    | ScrollOn
     | Choose
     | PressKey
     | Read
@@ -371,6 +396,12 @@ Request = (
     | StepStarts
     | StepEnds
 )
+
+ACTING = (
+    Open, Mouse, Drag, History, GiveFiles, Letters, PressKey, AnswerDialog, CloseWindow, RunCode,
+    PageScript,
+)  # fmt: skip
+"""Requests that must not be done twice; typing and choosing only set a value."""
 
 Play = Generator[Request, Any, T]
 """A piece of a test being played: yields requests, is sent answers, returns a T."""

@@ -10,16 +10,18 @@ from lantern.core.elements.facts import Facts
 
 EventType = Literal[
     "click", "dblclick", "contextmenu", "input", "change", "key", "opened", "dialog", "window",
-    "window closed", "option", "files", "slide", "drag", "idle", "history", "download",
+    "window closed", "option", "files", "slide", "drag", "idle", "history", "download", "after",
+    "write",
 ]  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Node:
-    """A node with its rivals, as the probe describes it."""
+    """A node with its rivals, as the probe describes it; `at` is a place in it ("20% 50%")."""
 
     facts: Facts
     rivals: tuple[Facts, ...] = ()
+    at: str = ""
 
     @classmethod
     def read(cls, raw: Mapping[str, Any] | None) -> Node | None:
@@ -27,7 +29,9 @@ class Node:
         if not raw:
             return None
         return cls(
-            Facts.read(raw["facts"]), tuple(Facts.read(one) for one in raw.get("rivals") or ())
+            Facts.read(raw["facts"]),
+            tuple(Facts.read(one) for one in raw.get("rivals") or ()),
+            str(raw.get("at") or ""),
         )
 
 
@@ -48,6 +52,9 @@ class Meanwhile:
         return cls(how, None if raw.get("own") else Node.read(raw))
 
 
+_FLAGS = ("editor", "empty", "changed", "mutated", "appeared", "prevented", "left", "pressed")
+
+
 @dataclass(frozen=True)
 class Event:
     """One raw event.
@@ -56,9 +63,19 @@ class Event:
     on. `value` is the new text, option or key; `ticked` the new state of a tick box; `detail`
     the number of presses in a row (0 when the keyboard did it); `secret` that the value was
     typed into a password field; `on_label` that a label was pressed whose control answers.
-    `press` numbers the presses of a document, that of `frame` ("" for the page's own), `hover` is
-    what had to be pointed at for this to be there, `onto` what something was dragged to,
-    `meanwhile` what became ready since the event before, where the person took their time.
+    `press` numbers the acts of a document, that of `frame` ("" for the page's own), `hovers` are
+    what had to be pointed at for this to be there, outermost first, `onto` what something was
+    dragged to, `by` how far it was carried where it only moved in its place (CSS pixels to the
+    right and down), `spot` the place inside a drawing or an editor ("25% 60%"), `meanwhile` what
+    became ready since the event before, where the person took their time. `editor` tells that a
+    key went to an editor, `pressed` that a slider was set by a press beside it, `scrolled` how far
+    down (CSS pixels) what holds the node was scrolled before the page drew it,
+    `empty` that an editor was empty before something was written.
+
+    The type "after" tells what came of the act `press`: whether the page `changed` at all, was
+    `mutated` (changed in more than what has the focus), whether something `appeared`, whether the
+    page `prevented` what the browser would have done, and whether a field was `left` with another
+    value. "idle" tells that it is certain that nothing came of it.
     """
 
     type: EventType
@@ -75,14 +92,26 @@ class Event:
     window: str = ""
     frame: str = ""
     press: int = 0
-    hover: Node | None = None
+    hovers: tuple[Node, ...] = ()
     onto: Node | None = None
+    by: tuple[int, int] | None = None
+    spot: str = ""
+    editor: bool = False
+    empty: bool = False
+    changed: bool = False
+    mutated: bool = False
+    appeared: bool = False
+    prevented: bool = False
+    left: bool = False
+    pressed: bool = False
+    scrolled: int | None = None
     meanwhile: tuple[Meanwhile, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Event:
         """Build an event from the probe's JSON object."""
         facts = raw.get("facts")
+        flags: Any = {flag: bool(raw.get(flag)) for flag in _FLAGS}
         return cls(
             type=raw["type"],
             facts=Facts.read(facts) if facts else None,
@@ -97,8 +126,12 @@ class Event:
             address=str(raw.get("address") or ""),
             window=str(raw.get("window") or ""),
             press=int(raw.get("press") or 0),
-            hover=Node.read(raw.get("hover")),
+            hovers=tuple(node for one in raw.get("hovers") or () if (node := Node.read(one))),
             onto=Node.read(raw.get("onto")),
+            by=(int(raw["by"][0]), int(raw["by"][1])) if raw.get("by") else None,
+            spot=str(raw.get("spot") or ""),
+            scrolled=None if raw.get("scrolled") is None else int(raw["scrolled"]),
+            **flags,
             meanwhile=tuple(map(Meanwhile.read, raw.get("meanwhile") or ())),
         )
 
@@ -110,14 +143,14 @@ class Event:
             return replace(facts, frame=frame, frames=frames, box=box)
 
         def all_there(node: Node | None) -> Node | None:
-            return node and Node(there(node.facts), tuple(map(there, node.rivals)))
+            return node and Node(there(node.facts), tuple(map(there, node.rivals)), node.at)
 
         return replace(
             self,
             frame=frame,
             facts=self.facts and there(self.facts),
             rivals=tuple(map(there, self.rivals)),
-            hover=all_there(self.hover),
+            hovers=tuple(node for one in self.hovers if (node := all_there(one))),
             onto=all_there(self.onto),
             meanwhile=tuple(replace(one, node=all_there(one.node)) for one in self.meanwhile),
         )

@@ -9,7 +9,8 @@ from typing import Literal
 from lantern.core.elements.clues import Clue
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import kind_of
-from lantern.core.elements.suggesting import propose_name, suggest
+from lantern.core.elements.naming import propose_name
+from lantern.core.elements.suggesting import suggest
 from lantern.core.recording.events import Event
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import masked, named

@@ -1,8 +1,9 @@
 """The recorder: turns raw events into steps, leaving out what is only noise.
 
-A click that only focused a field leaves no sentence, typing into a field is one sentence, a
-press on a label is the tick of its box, a press of Enter that submits a form is not a press of
-the submit button as well.
+A press on a text field that only focused it leaves no sentence, typing into a field is one
+sentence, a press on a label is the tick of its box, a press of Enter that submits a form is not
+a press of the submit button as well. What can not be told from the act alone waits for what came
+of it (the event "after"): it is kept when the page made something of it, and when in doubt.
 """
 
 from __future__ import annotations
@@ -11,63 +12,44 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from urllib.parse import urlsplit
 
-from lantern.core.elements.facts import tidy
+from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import kind_of
+from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
 from lantern.core.recording.events import Event, EventType
-from lantern.core.recording.proposals import Proposal, Waited, propose, waited_for
+from lantern.core.recording.proposals import propose, waited_for
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import literal
 
-_EDITING_KEYS = frozenset("acvxzy")
+__all__ = ["Add", "Change", "Gone", "Idle", "Recorder", "Update"]
+
+_EDITING_KEYS = frozenset("acvxyz")
 _CONTAINERS = frozenset(
     "html body main section article form fieldset nav header footer div table tbody tr ul".split()
 )
 _OWN_CHANGE = frozenset({"file box"})
 _NATIVE_TICK = frozenset({"checkbox", "radio"})
+_FIELDS = frozenset({"text box", "password box"})
+_CONTENT = ("text", "own", "name", "after", "followed")
+"""What an editor holds and stands beside, which changes while one writes in it."""
+_ENDS_RUN = frozenset({"Enter", "Space", "Escape"})
+_SURE_KEYS = frozenset({"Enter", "Escape"})
+Node = tuple[str, str, int]
 
 
-@dataclass(frozen=True)
-class Add:
-    """A new step; `key` identifies it for later changes. `secret` is a password as typed.
+@dataclass
+class _Act:
+    """An act of which it is not known yet whether it counts, or one that was kept already."""
 
-    `waited` is what the person waited for before they did it.
-    """
-
-    key: int
-    action: str
-    inputs: Mapping[str, str]
-    element: Proposal | None
-    page: str
-    secret: str | None = field(default=None, repr=False)
-    onto: Proposal | None = None
-    waited: Waited | None = None
+    event: Event
+    key: int = 0
 
 
-@dataclass(frozen=True)
-class Update:
-    """New parts of a step that was added before."""
+@dataclass
+class _Opened:
+    """What was done since something was opened that can be picked from: steps and typed texts."""
 
-    key: int
-    action: str
-    inputs: Mapping[str, str]
-    secret: str | None = field(default=None, repr=False)
-
-
-@dataclass(frozen=True)
-class Gone:
-    """A step that was added before and turns out to be part of a later one."""
-
-    key: int
-
-
-@dataclass(frozen=True)
-class Idle:
-    """A step that was added before did nothing on the page."""
-
-    key: int
-
-
-Change = Add | Update | Gone | Idle
+    keys: list[int] = field(default_factory=list)
+    typed: dict[int, str] = field(default_factory=dict)
 
 
 class Recorder:
@@ -79,29 +61,103 @@ class Recorder:
     def __init__(self, base: str) -> None:
         self._base = base.rstrip("/")
         self._keys = 0
-        self._typing: tuple[tuple[str, str, int], int] | None = None
-        self._pressed: tuple[tuple[str, str, int], int] | None = None
+        self._typing: tuple[Node, int] | None = None
+        self._written = ""
+        self._pressed: tuple[Node, int] | None = None
         self._enter_submits = False
         self._window = ""
-        self._presses: dict[tuple[str, str, int], int] = {}
-        self._choosing: dict[tuple[str, str, int], list[int]] = {}
+        self._waiting: _Act | None = None
+        self._acts: dict[tuple[str, str, int], int] = {}
+        self._run: tuple[int, list[str]] | None = None
+        self._tab: Event | None = None
+        self._opened: _Opened | None = None
 
     def feed(self, event: Event) -> list[Change]:
         """Take the next raw event; returns the changes to the story that it causes."""
-        changes: list[Change] = []
-        if event.type in _FROM_PAGES and self._window not in ("", event.window):
-            changes.append(
-                self._add("window", {"window": literal(title_pattern(event.page))}, event)
-            )
-        if event.type in _FROM_PAGES:  # others, such as "idle", come late from a window left
-            self._window = event.window or self._window
+        if event.type == "after":
+            return self._after(event)
+        if event.type == "idle":
+            return self._idle(event)
+        changes = self._settle(event)
+        changes += self.go_to(event)
         return changes + _HANDLERS[event.type](self, event)
 
-    def forget(self) -> None:
-        """Treat what comes next as unconnected with what came before (pause, deletion)."""
-        self._typing = self._pressed = None
+    def go_to(self, event: Event) -> list[Change]:
+        """Return the sentence that goes to the window of an event, if another was in front."""
+        changes: list[Change] = []
+        if event.type in _FROM_PAGES:
+            if self._window not in ("", event.window):
+                inputs = {"window": literal(title_pattern(event.page))}
+                changes.append(self._add("window", inputs, event))
+            self._window = event.window or self._window
+        return changes
+
+    def forget(self) -> list[Change]:
+        """Treat what comes next as unconnected with what came before (pause, deletion).
+
+        Returns what was still waiting to be kept: when in doubt it counts.
+        """
+        changes: list[Change] = []
+        waiting, self._waiting = self._waiting, None
+        if waiting and _counts_in_doubt(waiting.event):
+            changes += self._keep(waiting.event)
+        if self._tab:
+            changes += self._keep_key(self._tab)
+        self._typing = self._pressed = self._run = self._opened = self._tab = None
         self._enter_submits = False
-        self._choosing.clear()
+        return changes
+
+    # -- what waits for its effect -----------------------------------------------------------------
+
+    def _settle(self, event: Event) -> list[Change]:
+        """Decide on what waits when something else comes first."""
+        waiting, self._waiting = self._waiting, None
+        tab, self._tab = self._tab, None
+        if waiting is None or event.type not in _FROM_PAGES | {"dialog", "download"}:
+            if tab and event.type == "dialog":
+                return self._keep_key(tab)
+            self._waiting, self._tab = waiting, (tab if event.type not in _FROM_PAGES else None)
+            return []
+        same = _node(event) == _node(waiting.event)
+        if event.type == "slide" and (same or event.pressed):
+            return []
+        if event.type == "dblclick" or (event.type in ("input", "write") and same):
+            self._waiting = waiting if event.type == "dblclick" else None
+            return []
+        if waiting.event.type == "key" and (event.detail == 0 or event.type in _BY_KEY):
+            return []  # what the key did is told by itself
+        return self._keep(waiting.event) if _counts_in_doubt(waiting.event) else []
+
+    def _after(self, event: Event) -> list[Change]:
+        waiting = self._waiting
+        if waiting is None or _act(waiting.event) != _act(event):
+            return []
+        self._waiting = None
+        if waiting.event.type == "key":
+            return self._after_key(waiting.event, event)
+        counts = event.appeared if _is_field(waiting.event.facts) else event.mutated
+        if not counts:
+            return []
+        changes = self._keep(waiting.event)
+        if event.appeared and self._pressed:
+            self._opened = _Opened([self._pressed[1]])
+        return changes
+
+    def _after_key(self, key: Event, after: Event) -> list[Change]:
+        name = key.value.rpartition("+")[2]
+        if name == "Tab" and not (after.prevented or after.appeared):
+            self._tab = key if after.left else None  # what is done next leaves the field as well
+            return []
+        if name in _SURE_KEYS or after.prevented or after.mutated or after.appeared or key.editor:
+            return self._keep_key(key)
+        return []
+
+    def _keep(self, event: Event) -> list[Change]:
+        if event.type == "key":
+            return self._keep_key(event)
+        return self._press(event)
+
+    # -- adding ------------------------------------------------------------------------------------
 
     def _add(
         self,
@@ -113,80 +169,123 @@ class Recorder:
         secret: str | None = None,
     ) -> Add:
         self._keys += 1
-        self._typing = self._pressed = None
+        self._typing = self._pressed = self._run = None
         element = None
         if on_element and event.facts:
-            element = propose(event.facts, tuple(event.rivals), event.page)
+            avoid = _CONTENT if event.editor else ()
+            element = propose(event.facts, tuple(event.rivals), event.page, avoid)
         onto = propose(event.onto.facts, event.onto.rivals, event.page) if event.onto else None
         waited = waited_for(event)
         return Add(self._keys, action, inputs, element, event.page, secret, onto, waited)
 
     def _hovered(self, event: Event) -> list[Change]:
-        """Return the sentence that points at what shows the thing that is acted on, if any does."""
-        if event.hover is None:
-            return []
-        node = replace(event, facts=event.hover.facts, rivals=event.hover.rivals, hover=None)
-        return [self._add("hover", {}, node, on_element=True)]
+        """Return the sentences that point at what shows the thing that is acted on, if any do."""
+        return [
+            self._add(
+                "hover",
+                {},
+                replace(event, facts=one.facts, rivals=one.rivals, hovers=(), onto=None),
+                on_element=True,
+            )
+            for one in event.hovers
+        ]
 
-    def _node(self, event: Event) -> tuple[str, str, int]:
-        facts = event.facts
-        return event.window, facts.frame if facts else "", facts.handle if facts else 0
+    def _scrolled(self, event: Event) -> list[Change]:
+        """Return the sentence that scrolls to what a page draws only where one looks."""
+        if event.scrolled is None:
+            return []
+        bare = replace(event, hovers=(), onto=None, meanwhile=())
+        return [self._add("scroll", {"down": str(event.scrolled)}, bare, on_element=True)]
+
+    # -- presses -----------------------------------------------------------------------------------
 
     def _click(self, event: Event) -> list[Change]:
         submits, self._enter_submits = self._enter_submits, False
         if event.facts is None or event.on_label or (submits and event.detail == 0):
             return []
-        if not self._is_press(event):
+        if event.detail == 2 and self._pressed:
+            return []  # the browser tells of two presses in a row by itself
+        if not self._may_press(event.facts):
             return []
-        node = self._node(event)
-        if event.detail == 2 and self._pressed and self._pressed[0] == node:
-            return []
-        pointed = self._hovered(event)
-        added = self._add("press", {}, event, on_element=True)
-        self._pressed = node, added.key
-        self._presses[event.window, event.frame, event.press] = added.key
-        if kind_of(event.facts) == "choice list":
-            self._choosing.setdefault(node, []).append(added.key)
+        if self._is_sure(event):
+            return self._press(event)
+        self._waiting = _Act(event)
+        self._pressed = None
+        return []
+
+    def _press(self, event: Event, action: str = "press") -> list[Change]:
+        inputs = {"at": event.spot} if event.spot else {}
+        pointed = [*self._scrolled(event), *self._hovered(event)]
+        added = self._add(action, inputs, event, on_element=True)
+        self._pressed = _node(event), added.key
+        self._acts[_act(event)] = added.key
+        self._opened = _Opened([added.key]) if _opens_choices(event.facts) else None
         return [*pointed, added]
 
     @staticmethod
-    def _is_press(event: Event) -> bool:
-        facts = event.facts
-        if facts is None:
-            return False
-        kind = kind_of(facts)
+    def _may_press(facts: Facts) -> bool:
         input_type = facts.attributes.get("type", "").lower()
-        if facts.tag in ("select", "option") or kind in _OWN_CHANGE:
+        if facts.tag in ("select", "option") or kind_of(facts) in _OWN_CHANGE:
             return False
-        if facts.tag == "input" and input_type in _NATIVE_TICK:
-            return False
-        if kind in ("text box", "password box", "slider"):
-            return False
+        return not (facts.tag == "input" and input_type in _NATIVE_TICK | {"range"})
+
+    @staticmethod
+    def _is_sure(event: Event) -> bool:
+        """Tell whether a press counts whatever comes of it."""
+        facts = event.facts
+        if facts is None or _is_field(facts) or kind_of(facts) == "slider":
+            return bool(facts and event.spot and _is_field(facts))
         return event.pressable or facts.tag not in _CONTAINERS
 
     def _dblclick(self, event: Event) -> list[Change]:
-        if self._pressed and self._pressed[0] == self._node(event):
+        waiting, self._waiting = self._waiting, None
+        if self._pressed:
             key = self._pressed[1]
-            self._presses = {press: one for press, one in self._presses.items() if one != key}
+            self._acts = {act: one for act, one in self._acts.items() if one != key}
             return [Update(key, "double press", {})]
+        if waiting and not _is_field(waiting.event.facts):
+            return self._press(waiting.event, "double press")
         return []
 
     def _contextmenu(self, event: Event) -> list[Change]:
         if event.facts is None:
             return []
+        inputs = {"at": event.spot} if event.spot else {}
         pointed = self._hovered(event)
-        return [*pointed, self._add("secondary press", {}, event, on_element=True)]
+        return [*pointed, self._add("secondary press", inputs, event, on_element=True)]
+
+    # -- typing ------------------------------------------------------------------------------------
 
     def _input(self, event: Event) -> list[Change]:
-        node = self._node(event)
+        node = _node(event)
         secret = event.value if event.secret else None
         inputs = {"text": "" if event.secret else literal(event.value)}
         if self._typing and self._typing[0] == node:
+            self._note_typed(self._typing[1], event.value)
             return [Update(self._typing[1], "type", inputs, secret)]
+        opened = self._opened
         added = self._add("type", inputs, event, on_element=True, secret=secret)
         self._typing = node, added.key
-        if event.facts and kind_of(event.facts) == "choice list":
-            self._choosing.setdefault(node, []).append(added.key)
+        self._opened = opened or (_Opened() if _opens_choices(event.facts) else None)
+        if self._opened:
+            self._opened.keys.append(added.key)
+        self._note_typed(added.key, event.value)
+        return [added]
+
+    def _note_typed(self, key: int, text: str) -> None:
+        if self._opened:
+            self._opened.typed[key] = text
+
+    def _write(self, event: Event) -> list[Change]:
+        """Take what was typed into an editor at its caret: letters add up to one sentence."""
+        node = _node(event)
+        if self._typing and self._typing[0] == node:
+            self._written += event.value
+            return [Update(self._typing[1], "", {"text": literal(self._written)})]
+        action = "type" if event.empty and event.facts and _is_field(event.facts) else "type on"
+        self._written = event.value
+        added = self._add(action, {"text": literal(event.value)}, event, on_element=True)
+        self._typing = node, added.key
         return [added]
 
     def _changed(self, event: Event) -> list[Change]:
@@ -199,24 +298,47 @@ class Recorder:
         action = "tick" if event.ticked else "untick"
         return [self._add(action, {}, event, on_element=True)]
 
+    # -- keys --------------------------------------------------------------------------------------
+
     def _key(self, event: Event) -> list[Change]:
         *modifiers, key = event.value.split("+") if event.value != "+" else ["+"]
-        kind = kind_of(event.facts) if event.facts else "text"
-        in_field = kind in ("text box", "password box")
-        if key == "Enter" and not modifiers:
-            if not in_field or (event.facts and event.facts.tag == "textarea"):
+        in_field = _is_field(event.facts)
+        if event.editor and key == "Backspace" and not modifiers and self._written and self._typing:
+            self._written = self._written[:-1]
+            return [Update(self._typing[1], "", {"text": literal(self._written)})]
+        if key == "Enter" and not modifiers and in_field and not event.editor:
+            if event.facts and event.facts.tag == "textarea":
                 return []
-            added = self._add("key", {"keys": "Enter"}, event, on_element=True)
+            added = self._keep_key(event)
             self._enter_submits = True
-            return [added]
+            return added
         shortcut = {"Control", "Alt", "Meta"} & set(modifiers)
         if shortcut and key.lower() in _EDITING_KEYS and "Alt" not in modifiers:
-            return []
-        if shortcut or key == "Escape" or (key.startswith("F") and key[1:].isdigit()):
-            return [self._add("key", {"keys": event.value}, event, on_element=in_field)]
+            if not event.editor or key.lower() in "cv":
+                return []  # what is in the field then is told as what was typed
+            return self._keep_key(event)
+        if shortcut or (key.startswith("F") and key[1:].isdigit()) or event.editor:
+            return self._keep_key(event)
+        self._waiting = _Act(event)
         return []
 
-    def _opened(self, event: Event) -> list[Change]:
+    def _keep_key(self, event: Event) -> list[Change]:
+        """Add a key, or let it go on with the keys right before it."""
+        if self._run and _goes_on(self._run[1][-1], event.value):
+            step, keys = self._run
+            keys.append(event.value)
+            return [Update(step, "key", {"keys": " ".join(keys)})]
+        opened = self._opened
+        added = self._add("key", {"keys": event.value}, event, on_element=event.facts is not None)
+        self._run = added.key, [event.value]
+        self._opened = opened
+        if opened:
+            opened.keys.append(added.key)
+        return [added]
+
+    # -- all else ----------------------------------------------------------------------------------
+
+    def _opened_address(self, event: Event) -> list[Change]:
         address = event.address
         if address == self._base or address.startswith((self._base + "/", self._base + "?")):
             address = address[len(self._base) :] or "/"
@@ -231,11 +353,15 @@ class Recorder:
         return [self._add("dialog", inputs, event)]
 
     def _option(self, event: Event) -> list[Change]:
-        """One sentence for a choice, in place of opening the list and typing into it."""
-        opened = self._choosing.pop(self._node(event), [])
-        chosen = {"option": literal(tidy(event.value))}
-        added = self._add("choose", chosen, event, on_element=True)
-        return [*map(Gone, opened), added]
+        """One sentence for a choice, in place of opening the list and searching in it."""
+        opened, self._opened = self._opened, None
+        option = tidy(event.value)
+        gone: list[Change] = []
+        if opened:
+            if any(text.casefold() not in option.casefold() for text in opened.typed.values()):
+                return self._press(event) if event.facts else []
+            gone = [Gone(key) for key in opened.keys]
+        return [*gone, self._add("choose", {"option": literal(option)}, event, on_element=True)]
 
     def _files(self, event: Event) -> list[Change]:
         """The press that opened the question for a file is part of giving it."""
@@ -243,8 +369,11 @@ class Recorder:
         return [*opened, self._add("upload", {"file": event.value}, event, on_element=True)]
 
     def _slide(self, event: Event) -> list[Change]:
-        node = self._node(event)
+        node = _node(event)
         inputs = {"value": literal(event.value)}
+        if event.pressed and self._pressed:  # the press beside it is what has set it
+            gone, self._pressed = Gone(self._pressed[1]), None
+            return [gone, *self._slide(replace(event, pressed=False))]
         if self._typing and self._typing[0] == node:
             return [Update(self._typing[1], "slide", inputs)]
         added = self._add("slide", inputs, event, on_element=True)
@@ -252,10 +381,17 @@ class Recorder:
         return [added]
 
     def _drag(self, event: Event) -> list[Change]:
-        return [self._add("drag", {}, event, on_element=True)] if event.onto else []
+        if event.by:
+            right, down = event.by
+            inputs = {"right": str(right), "down": str(down)}
+            return [self._add("drag by", inputs, event, on_element=True)]
+        if event.onto is None:
+            return []
+        inputs = {"at": event.onto.at} if event.onto.at else {}
+        return [self._add("drag", inputs, event, on_element=True)]
 
     def _idle(self, event: Event) -> list[Change]:
-        key = self._presses.pop((event.window, event.frame, event.press), None)
+        key = self._acts.pop(_act(event), None)
         return [] if key is None else [Idle(key)]
 
     def _history(self, event: Event) -> list[Change]:
@@ -275,18 +411,54 @@ class Recorder:
         return [self._add("close window", inputs, event)]
 
 
+def _node(event: Event) -> Node:
+    facts = event.facts
+    return event.window, event.frame, facts.handle if facts else 0
+
+
+def _act(event: Event) -> tuple[str, str, int]:
+    return event.window, event.frame, event.press
+
+
+def _is_field(facts: Facts | None) -> bool:
+    """Tell whether a press on it alone only means to write there, unless something opens."""
+    if facts is None:
+        return False
+    kind = kind_of(facts)
+    return kind in _FIELDS or (kind == "choice list" and facts.tag in ("input", "textarea"))
+
+
+def _goes_on(last: str, key: str) -> bool:
+    """Tell whether a key belongs to the keys right before it: shortcuts stand alone."""
+    shortcut = {"Control", "Alt", "Meta"} & {*last.split("+")[:-1], *key.split("+")[:-1]}
+    return not shortcut and last.rpartition("+")[2] not in _ENDS_RUN
+
+
+def _opens_choices(facts: Facts | None) -> bool:
+    return facts is not None and kind_of(facts) == "choice list"
+
+
+def _counts_in_doubt(event: Event) -> bool:
+    """Tell whether an act counts of which nobody said what came of it."""
+    if event.type == "key":
+        return event.value.rpartition("+")[2] != "Tab"
+    return not _is_field(event.facts)
+
+
+_BY_KEY = frozenset({"change", "input", "slide"})
 _FROM_PAGES = frozenset(
     "click dblclick contextmenu input change key window opened option files slide drag "
-    "history".split()
+    "history write".split()
 )
 _HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "click": Recorder._click,
     "dblclick": Recorder._dblclick,
     "contextmenu": Recorder._contextmenu,
     "input": Recorder._input,
+    "write": Recorder._write,
     "change": Recorder._changed,
     "key": Recorder._key,
-    "opened": Recorder._opened,
+    "opened": Recorder._opened_address,
     "dialog": Recorder._dialog,
     "window": Recorder._window_chosen,
     "window closed": Recorder._window_closed,
@@ -294,7 +466,6 @@ _HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "files": Recorder._files,
     "slide": Recorder._slide,
     "drag": Recorder._drag,
-    "idle": Recorder._idle,
     "history": Recorder._history,
     "download": Recorder._download,
 }

@@ -66,6 +66,32 @@ def check_property(name: str) -> str:
     raise UnknownName("property", name, [*PROPERTIES, *more])
 
 
+TICKED_FIRST: Mapping[str, tuple[str, ...]] = {
+    "button": ("shown", "enabled"),
+    "link": ("shown",),
+    "picture": ("shown",),
+    "table": ("number of rows",),
+    "list": ("number of rows",),
+    "choice list": ("selected option", "value"),
+    "dialog": ("shown", "text"),
+    "tick box": ("ticked",),
+    "radio": ("ticked",),
+    "text box": ("value",),
+    "slider": ("value",),
+}
+"""What is most likely meant by a check of a kind; for all other kinds it is the text."""
+
+
+def _first_of(kind: str, values: Mapping[str, Any]) -> set[str]:
+    """Return the properties that a check of a thing begins with; buttons with words say theirs."""
+    chosen = [name for name in TICKED_FIRST.get(kind, ("text",)) if values.get(name)]
+    if kind in ("button", "link") and values.get("text"):
+        chosen = ["text", *chosen[1:]]
+    if kind == "choice list":
+        chosen = chosen[:1]
+    return set(chosen or [name for name in ("shown",) if values.get(name)])
+
+
 def common_for(kind: str) -> list[str]:
     """Return the properties that testers mostly check on a kind of element, best first."""
     own = [entry.name for entry in PROPERTIES.values() if kind in entry.kinds]
@@ -100,7 +126,7 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
     """Return the properties of a node as choices for checks, the common ones first.
 
     `values` are the present values by property name, as the probe read them. Each choice has
-    `name`, `value`, `holds` and `common`.
+    `name`, `value`, `holds`, `common`, and `first` for what a check of the thing begins with.
     """
     values = dict(values)
     whole = values.pop(READ, "")
@@ -109,6 +135,7 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
         told = offered_of_table(Table.read(str(whole)))
         values |= told
         common = [*common, *told]
+    first = _first_of(kind, values)
     rest = sorted(name for name in values if name not in common)
     return [
         {
@@ -116,6 +143,7 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
             "value": tidy(values[name]),
             "holds": PROPERTIES[name].holds if name in PROPERTIES else "text",
             "common": name in common,
+            "first": name in first,
         }
         for name in [*common, *rest]
     ]

@@ -15,6 +15,8 @@ from lantern.core.steps.properties import PROPERTIES
 
 PartKind = Literal["words", "element", "value", "flow"]
 _PART = re.compile(r"\{(\w+)\}")
+_ONLY_WITH = re.compile(r"\[([^\[\]]*\{(\w+)\}[^\[\]]*)\]")
+"""Words of a template that are only said with the value among them."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +39,8 @@ def _is_plain_yes(step: Step) -> bool:
     return bool(step.element and known and known.holds == "yes/no" and yes and plain)
 
 
+_SAID_PLAINLY = frozenset("property comparison keys answer times most at right down".split())
+"""Inputs whose values are said without quotes."""
 NO_FLOWS: Mapping[str, str] = {}
 
 
@@ -52,6 +56,7 @@ def parts(
         template = template.replace(_PROPERTY_OF, "{element} {comparison} {property}")
     if not step.inputs.get("name"):
         template = template.replace(", kept as {name}", "")
+    template = _ONLY_WITH.sub(lambda found: found[1] if step.inputs.get(found[2]) else "", template)
     optional = {entry.name for entry in action_of(step.action).inputs if entry.optional}
     if not step.element:
         template = template.replace(" in {element}", "").replace(" of {element}", "")
@@ -104,7 +109,7 @@ def sentence(
     words = []
     for part in parts(step, elements, flows):
         if part.kind == "value":
-            plain = part.input in ("property", "comparison", "keys", "answer", "times", "most")
+            plain = part.input in _SAID_PLAINLY
             words.append(part.text if plain else f"“{value(part.text)}”")
         else:
             words.append(part.text)

@@ -38,6 +38,15 @@ def _type(*, append: bool) -> Perform:
     return perform
 
 
+def _type_on(call: Call) -> ask.Play[None]:
+    """Type at the caret; a press puts it there where the focus is elsewhere."""
+    target = yield from call.ready()
+    state: str | None = yield ask.Read(target.facts.handle, "focused", target.facts.frame)
+    if state != "yes":
+        yield ask.Mouse(target.aimed.x, target.aimed.y)
+    yield ask.Letters(call.inputs["text"])
+
+
 def _choose(call: Call) -> ask.Play[None]:
     option = "\n".join(tidy(line) for line in call.inputs["option"].splitlines())
     start: float = yield ask.Now()
@@ -66,8 +75,10 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
     wanted = Element("", option, "option", (Clue("text", "is", option, loose=True),))
     is_field = target.facts.tag in ("input", "textarea")
     typed = False
-    yield ask.Mouse(target.aimed.x, target.aimed.y)
     stamp: int | None = None
+    there, _ = yield from look_once(wanted, aim=False, after=None, wait=0)
+    if not any(facts.visible for facts in there):  # else the list is open already
+        yield ask.Mouse(target.aimed.x, target.aimed.y)
     offered: list[str] = []
     last: list[str] = []
     since = start
@@ -85,12 +96,17 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
         if listed != last:
             last, since = listed, now
         offered = offered or listed
-        if offered and (typed or not is_field) and now - since >= SETTLED:
+        if offered and typed and now - since >= SETTLED:
             break  # the list stays as it is: waiting longer brings no other option
-        if is_field and not typed and now - start >= TYPE_AHEAD:
+        if not typed and now - start >= TYPE_AHEAD:
             typed = True
             facts, aimed = target.facts, target.aimed
-            yield ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
+            if is_field:
+                yield ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
+            else:  # the list may have brought a field to search in
+                writes = yield ask.Read(facts.handle, "writes", facts.frame)
+                if writes == "yes":
+                    yield ask.Letters(option)
             since = now
     raise _no_option(call, option, offered)
 
@@ -140,9 +156,10 @@ def _slide(call: Call) -> ask.Play[None]:
             f"“{call.target().name}” goes from {lowest:g} to {highest:g}, not to {wanted:g}.",
         )
     box = target.aimed.box
-    knob = min(box.height, box.width / 10) / 2
     share = (wanted - lowest) / (highest - lowest)
-    yield ask.Mouse(box.x + knob + share * (box.width - 2 * knob), box.y + box.height / 2)
+    if box.width > 3 * box.height:  # else it is the knob alone
+        knob = min(box.height, box.width / 10) / 2
+        yield ask.Mouse(box.x + knob + share * (box.width - 2 * knob), box.y + box.height / 2)
     yield ask.Read(handle, "focus", frame)
     before = None
     for _ in range(MOST_KEYS):
@@ -192,6 +209,14 @@ ENTRIES = (
         (Input("text"),),
         _FIELDS,
         help="Types the text behind what is in the field.",
+    ),
+    Action(
+        "type on",
+        "Go on typing",
+        "Go on typing {text} in {element}",
+        _type_on,
+        (Input("text"),),
+        help="Types where the caret is, without emptying anything: for editors, step by step.",
     ),
     Action(
         "choose",

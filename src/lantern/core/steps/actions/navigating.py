@@ -69,9 +69,9 @@ def _window_named(call: Call) -> ask.Play[ask.Window]:
     start: float = yield ask.Now()
     while True:
         windows: list[ask.Window] = list((yield ask.Windows()))
-        for window in windows:
-            if same_title(window.title, wanted):
-                return window
+        named = [window for window in windows if same_title(window.title, wanted)]
+        if named:
+            return named[-1]  # of several with one title the one that opened last
         if wanted in ("first", "newest") and len(windows) > (wanted == "newest"):
             return windows[0 if wanted == "first" else -1]
         now: float = yield ask.Now()

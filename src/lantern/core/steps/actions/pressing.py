@@ -2,18 +2,59 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
+from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
-from lantern.core.engine.finding import find
+from lantern.core.engine.finding import WAIT, Target, find, look_once
 from lantern.core.engine.outcomes import StepFailed
+from lantern.core.problems import BadInput
 from lantern.core.steps.actions.base import Action, Call, Input, Perform
+
+SEARCHES = 0.35
+"""Seconds without a change after which a list has found what was typed into it."""
+MOST_TURNS = 400
+"""How often a page is scrolled on when something is looked for."""
+_PLACE = re.compile(r"\s*(\d+(?:\.\d+)?)\s*%\s*,?\s*(\d+(?:\.\d+)?)\s*%\s*")
+
+
+def place_in(text: str) -> tuple[float, float] | None:
+    """Return a place in a thing ("25% 60%") as shares (0 to 1); None for none. Raises BadInput."""
+    if not text.strip():
+        return None
+    match = _PLACE.fullmatch(text)
+    if not match or not all(0 <= float(number) <= 100 for number in match.groups()):
+        raise BadInput(
+            f"“{text}” is not a place in a thing.",
+            where="at",
+            hint="Write how far from its left and from its top, for example 25% 60%.",
+        )
+    return float(match[1]) / 100, float(match[2]) / 100
+
+
+def _pixels(call: Call, name: str) -> float:
+    text = call.inputs.get(name, "").strip() or "0"
+    try:
+        return float(text)
+    except ValueError as error:
+        raise BadInput(f"“{text}” is not a number of pixels.", where=name) from error
+
+
+def _aimed_at(call: Call, target: Target) -> ask.Play[ask.Aimed]:
+    """Return where to press: the place that the sentence names, or where it is reached best."""
+    place = place_in(call.inputs.get("at", ""))
+    if place is None:
+        return target.aimed
+    aimed: ask.Aimed = yield ask.Aim(target.facts.handle, target.facts.frame, place)
+    return aimed
 
 
 def _mouse(button: Literal["left", "right"], count: int) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
         target = yield from call.ready()
-        yield ask.Mouse(target.aimed.x, target.aimed.y, button, count)
+        aimed = yield from _aimed_at(call, target)
+        yield ask.Mouse(aimed.x, aimed.y, button, count)
 
     return perform
 
@@ -24,10 +65,31 @@ def _hover(call: Call) -> ask.Play[None]:
 
 
 def _scroll(call: Call) -> ask.Play[None]:
-    target = yield from find(call.target(), call.limit, call.evidence, ready=False)
+    """Bring it into view; what is not on the page yet is looked for by scrolling on."""
+    element = call.target()
+    found, _ = yield from look_once(element, aim=False, after=None, wait=0)
+    if not found:
+        yield from _search(call, element)
+    target = yield from find(element, call.limit, call.evidence, ready=False)
     aimed: ask.Aimed = yield ask.Aim(target.facts.handle, target.facts.frame)
     call.evidence.box = aimed.box
     yield from call.picture()
+
+
+def _search(call: Call, element: Element) -> ask.Play[None]:
+    """Scroll to where it was, on to the end, and once more from the top, until it is there."""
+    start: float = yield ask.Now()
+    begin = _pixels(call, "down")
+    for first in (begin, 0.0):
+        more: bool = yield ask.ScrollOn(first)
+        for _turn in range(MOST_TURNS):
+            found, _ = yield from look_once(element, aim=False, after=None, wait=WAIT)
+            now: float = yield ask.Now()
+            if found or not more or now - start > call.limit:
+                break
+            more = yield ask.ScrollOn()
+        if found or not begin:
+            return
 
 
 def _drag(call: Call) -> ask.Play[None]:
@@ -42,40 +104,54 @@ def _drag(call: Call) -> ask.Play[None]:
             "not ready",
             f"“{call.target().name}” and “{call.onto.name}” do not fit into the window together.",
         )
-    end: ask.Aimed = yield ask.Aim(onto.facts.handle, onto.facts.frame)
+    place = place_in(call.inputs.get("at", ""))
+    end: ask.Aimed = yield ask.Aim(onto.facts.handle, onto.facts.frame, place)
     call.evidence.box = start.box
     yield ask.Drag(start.x, start.y, end.x, end.y)
 
 
+def _drag_by(call: Call) -> ask.Play[None]:
+    target = yield from call.ready()
+    x, y = target.aimed.x, target.aimed.y
+    yield ask.Drag(x, y, x + _pixels(call, "right"), y + _pixels(call, "down"))
+
+
 def _key(call: Call) -> ask.Play[None]:
+    """Press keys one after the other; the focus goes where they lead it."""
     if call.element is not None:
-        target = yield from call.ready()
+        target = yield from find(call.target(), call.limit, call.evidence)
         yield ask.Read(target.facts.handle, "focus", target.facts.frame)
-    else:
-        yield from call.picture()
-    yield ask.PressKey(call.inputs["keys"])
+        if call.element.kind == "choice list":  # it may still be looking for what was typed
+            yield ask.Quiet(SEARCHES, SEARCHES * 3)
+    yield from call.picture()
+    for keys in call.inputs["keys"].split():
+        yield ask.PressKey(keys)
 
 
+_AT = Input("at", optional=True)
 ENTRIES = (
     Action(
         "press",
         "Press",
-        "Press {element}",
+        "Press {element}[ at {at}]",
         _mouse("left", 1),
-        help="Presses the left mouse button on it.",
+        (_AT,),
+        help="Presses the left mouse button on it; at a place in it, such as 25% 60%, if given.",
     ),
     Action(
         "double press",
         "Press twice",
-        "Press {element} twice",
+        "Press {element} twice[ at {at}]",
         _mouse("left", 2),
+        (_AT,),
         help="Presses it twice in a row.",
     ),
     Action(
         "secondary press",
         "Press with the right button",
-        "Press {element} with the right button",
+        "Press {element} with the right button[ at {at}]",
         _mouse("right", 1),
+        (_AT,),
         help="Presses the right mouse button on it.",
     ),
     Action(
@@ -88,17 +164,28 @@ ENTRIES = (
     Action(
         "drag",
         "Drag to",
-        "Drag {element} to {onto}",
+        "Drag {element} to {onto}[ at {at}]",
         _drag,
-        help="Presses it, moves it onto the other element and lets go.",
+        (_AT,),
+        help="Presses it, moves it onto the other and lets go; at a place in that if given.",
         onto=True,
+    ),
+    Action(
+        "drag by",
+        "Drag by a distance",
+        "Drag {element} {right} pixels to the right and {down} down",
+        _drag_by,
+        (Input("right", "number", default="0"), Input("down", "number", default="0")),
+        help="Presses it, moves it so far and lets go: knobs, splitters, things on a canvas.",
     ),
     Action(
         "scroll",
         "Scroll to",
-        "Scroll to {element}",
+        "Scroll to {element}[ about {down} pixels down]",
         _scroll,
-        help="Brings it into view; every other action does this by itself.",
+        (Input("down", "number", optional=True),),
+        help="Brings it into view, as every other action does by itself; what a long list has not "
+        "drawn yet is looked for by scrolling.",
     ),
     Action(
         "key",
@@ -106,6 +193,7 @@ ENTRIES = (
         "Press the key {keys} in {element}",
         _key,
         (Input("keys", "keys", default="Enter"),),
-        help="A key or a shortcut such as Control+Enter, in an element or where the focus is.",
+        help="A key or a shortcut such as Control+Enter, or several with blanks between them, in "
+        "an element or where the focus is.",
     ),
 )
