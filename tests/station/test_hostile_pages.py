@@ -265,14 +265,21 @@ def test_a_page_that_navigates_in_the_middle_of_a_pick(recording):
     json.dumps(recording.said)
 
 
-def test_a_press_that_did_nothing_is_marked_and_one_that_did_is_not(recording):
-    recording.start()
+PLAIN = """
+<button data-part=idle>Nothing</button>
+<button data-part=load onclick="document.body.append('done')">Load</button>
+"""
+
+
+def test_a_press_that_did_nothing_is_marked_and_one_that_did_is_not(recording, site):
+    site.put("/", PLAIN)
+    recording.start(member=False)
     hand = recording.hand
-    hand.open("/talk")
+    hand.open(site.address)
 
     def marked():
         document, _ = recording.document()
-        return [step.idle for step in document.steps[5:]]
+        return [step.idle for step in document.steps if step.action == "press"][1:]
 
     hand.press("idle")
     until(lambda: marked() == [True], "the press that did nothing marked")
@@ -280,6 +287,20 @@ def test_a_press_that_did_nothing_is_marked_and_one_that_did_is_not(recording):
     until(lambda: len(marked()) == 2, "the second press")
     hand.page.quiet(1.0, 5)
     assert marked() == [True, False]
+    recording.finish()
+
+
+def test_a_page_that_listens_everywhere_is_never_said_to_have_done_nothing(recording):
+    """The desk listens at its document: what its script made of a press nobody can see."""
+    recording.start()
+    hand = recording.hand
+    hand.open("/talk")
+    hand.press("idle")
+    hand.press("load")
+    until(lambda: len(recording.sentences(5)) == 2, "both presses")
+    hand.page.quiet(1.0, 5)
+    document, _ = recording.document()
+    assert not any(step.idle for step in document.steps)
     recording.finish()
 
 

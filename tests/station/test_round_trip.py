@@ -117,12 +117,12 @@ CASES = {
         lambda h: h.set("tint", "#336699"),
         lambda h: h.type("litres", "7"),
         lambda h: h.type("remarks", "Two of them, with care"),
-        lambda h: h.key("Enter", modifiers=2),
+        lambda h: h.key("Enter", modifiers=2), lambda h: h.press("bench heading"),
     ], [
         "Type “2031-05-04” into Cool-down day", "Type “09:30” into Start time",
         "Type “#336699” into Tint", "Type “7” into Litres",
         "Type “Two of them, with care” into Remarks",
-        "Press the key Control+Enter in Remarks",
+        "Press the key Control+Enter in Remarks", "Press Glaze bench",
     ]),
     "ticks and radios": ("/bench", [
         lambda h: h.press("wax"), lambda h: h.press("reduction"), lambda h: h.press("vent"),

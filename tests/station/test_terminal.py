@@ -122,3 +122,48 @@ def test_cookies_and_headers_lead_behind_a_sign_in(run, tmp_path):
     assert code == 0
     assert "Piece name" in out
     server.shutdown()
+
+
+STEPS = """
+lantern: 1
+test: To the rules
+steps:
+- do: press
+  element: Open the rules
+elements:
+- id: Open the rules
+  name: Open the rules
+  kind: button
+  clues:
+  - {fact: name, is: Open the rules}
+"""
+CLOSED = """
+<button onclick="box.hidden = false">Open the rules</button>
+<div id=box hidden><button>I agree</button></div>
+"""
+
+
+def test_steps_are_taken_before_looking(site, run, tmp_path):
+    site.put("/", CLOSED)
+    steps, file = tmp_path / "steps.yaml", tmp_path / "agree.yaml"
+    steps.write_text(STEPS)
+    code, out, _ = run("learn", site.address, "--at", "//div/button", "--do", steps, "--json")
+    assert code == 0
+    file.write_text(out)
+    assert json.loads(out)["element"]["name"] == "I agree"
+    code, out, _ = run("find", site.address, file, "--do", steps, "--json")
+    assert (code, json.loads(out)["verdict"]) == (0, "finds it")
+    code, out, _ = run("find", site.address, file, "--wait", "0.2", "--json")
+    assert (code, json.loads(out)["verdict"]) == (1, "is there, but not shown")
+
+
+def test_a_step_that_fails_before_looking_is_told(site, run, tmp_path):
+    site.put("/", "<p>Nothing to press here</p>")
+    steps = tmp_path / "steps.yaml"
+    steps.write_text(STEPS.replace("steps:", "limits: {seconds: 0.3}\nsteps:", 1))
+    code, out, _ = run("learn", site.address, "--at", "//p", "--do", steps, "--json")
+    assert code == 2
+    assert "Press Open the rules" in json.loads(out)["error"]
+    steps.write_text("lantern: 1\ntest: x\nsteps:\n- do: jump\n")
+    code, _, err = run("learn", site.address, "--at", "//p", "--do", steps)
+    assert (code, "jump" in err) == (2, True)

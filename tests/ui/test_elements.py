@@ -436,4 +436,7 @@ def test_titles_comments_and_what_did_nothing(lantern):
     lantern.sees("As a member")
     lantern.sees("did nothing")
     lantern.press("Sweep 1")
+    lantern.sees("2 · Press Sign in")  # what would be taken out, before it is
+    assert len(lantern.sentences()) == 2
+    lantern.press("Take it out")
     until(lambda: len(lantern.sentences()) == 1, "it swept out")

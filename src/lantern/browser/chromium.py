@@ -142,6 +142,14 @@ class Chromium:
         """Whether the process runs and its connection is open."""
         return self._process.poll() is None and not self.connection.closed.is_set()
 
+    def answers(self, limit: float = 5.0) -> bool:
+        """Tell whether the browser itself answers, whatever its pages do."""
+        try:
+            self.connection.call("Browser.getVersion", timeout=limit)
+        except BrowserError:
+            return False
+        return True
+
     def new_context(self, held_for: Held = BROWSERS[USUAL]) -> Context:
         """Open a fresh, isolated context: no cookies, storage or cache of any other.
 
@@ -192,6 +200,7 @@ class Chromium:
         elif message["method"] == "Browser.downloadWillBegin":
             for context in list(self._contexts.values()):
                 if any(page.has_frame(params["frameId"]) for page in context.pages):
+                    context.happened += 1
                     context.downloads.begin(params)
         elif message["method"] == "Browser.downloadProgress":
             for context in list(self._contexts.values()):
@@ -227,6 +236,8 @@ class Context:
     def __init__(self, browser: Chromium, context_id: str, held_for: Held) -> None:
         self.browser, self.held_for = browser, held_for
         self.id = context_id
+        self.happened = 0
+        """How often something happened beside a page: a window, a dialog, a download."""
         self.pages: list[Page] = []
         self.on_change: Callable[[], None] = lambda: None
         self.on_page: Callable[[Page], None] = lambda page: None
@@ -304,6 +315,7 @@ class Context:
         browser = self.browser
         page = Page(browser.connection, session, info["targetId"], self.held_for, browser.version)
         page.title, page.address = info.get("title", ""), info.get("url", "")
+        self.happened += 1
         self.on_page(page)
         page.prepare()
         with self._changed:

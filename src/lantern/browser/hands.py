@@ -10,6 +10,11 @@ from typing import Any
 from lantern.browser.cdp import BrowserGone, CommandFailed, Connection, DialogOpen, answer
 from lantern.browser.keys import Key, key_of, modifiers_of
 
+TAKEN = 60.0
+"""Seconds in which a page has to take an input: one that is busy takes it late."""
+DRAG_PATH = (0.02, 0.1, 0.2, 0.35, 0.5, 0.65, 0.8, 0.92, 1.0, 1.0, 1.0)
+"""Where the hand is on its way, as shares of it: what is carried follows and comes to rest."""
+DRAG_STEP = 0.03
 DRAG_BEGINS = 0.3
 """Seconds in which the browser tells that it drags something itself."""
 
@@ -55,12 +60,14 @@ class Hands(ABC):
         """Press at a point, move to another and let go; also where the browser itself drags."""
         self.pointer("mouseMoved", *start)
         self.pointer("mousePressed", *start, button="left", buttons=1, clickCount=1)
-        for number, share in enumerate((0.1, 0.3, 0.6, 0.9, 1.0, 1.0)):
+        for number, share in enumerate(DRAG_PATH):
             x = start[0] + (end[0] - start[0]) * share
             y = start[1] + (end[1] - start[1]) * share
-            answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", 15.0)
+            answer(self.pointer("mouseMoved", x, y, button="left", buttons=1), "a drag", TAKEN)
             if number == 1:  # by now the browser says so if it drags by itself
                 self._wait(lambda: self.dragged is not None, DRAG_BEGINS)
+            else:  # pages that make room while one drags need time for it
+                self._wait(lambda: False, DRAG_STEP)
         last = self.pointer("mouseReleased", *end, button="left", clickCount=1)
         self._input_done(last)
 
@@ -115,7 +122,7 @@ class Hands(ABC):
     def _input_done(self, last: Future[dict[str, Any]]) -> None:
         """Wait for input to be taken; a dialog or a closed window is an effect of it as well."""
         try:
-            answer(last, "an input", 15.0)
+            answer(last, "an input", TAKEN)
         except (DialogOpen, BrowserGone, CommandFailed):
             if self.connection.closed.is_set():
                 raise

@@ -175,9 +175,7 @@ class Page(Hands):
         """
         if self.dialog:
             raise DialogOpen(self.dialog.message)
-        world = self._worlds.get(frame or self.main_frame)
-        if world is None:
-            raise CommandFailed("The frame is not there.")
+        world = self.world(frame)
         listed = ",".join(json.dumps(argument) for argument in args)
         result = self.call(
             "Runtime.evaluate",
@@ -192,6 +190,13 @@ class Page(Hands):
             text = details.get("exception", {}).get("description") or details.get("text", "")
             raise CommandFailed(f"The probe failed: {text[:300]}")
         return result["result"].get("value")
+
+    def world(self, frame: str = "") -> int:
+        """Return the number of the probe's world in a frame; raises CommandFailed without one."""
+        world = self._worlds.get(frame or self.main_frame)
+        if world is None:
+            raise CommandFailed("The frame is not there.")
+        return world
 
     def frames(self) -> list[str]:
         """Return the ids of all frames that the probe is in, the main one first."""
@@ -293,15 +298,13 @@ class Page(Hands):
             return
         try:
             self.probe("settle", timeout=limit)
-        except (CommandFailed, DialogOpen, BrowserGone):
-            pass  # the document is being replaced, or a dialog or closed window is the effect
+        except (CommandFailed, DialogOpen, BrowserGone, NoAnswer):
+            pass  # the document is being replaced, busy, or a dialog or closed window is the effect
         self.settled(limit)
 
     def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
         """Give files to a file field; it reports the change as if a person had chosen them."""
-        world = self._worlds.get(frame or self.main_frame)
-        if world is None:
-            raise CommandFailed("The frame is not there.")
+        world = self.world(frame)
         found = self.call(
             "Runtime.evaluate", expression=f"lantern.node({handle})", contextId=world
         )["result"]

@@ -58,6 +58,7 @@ class Traffic:
             "Network.responseReceived": self._response,
             "Network.loadingFinished": self._loaded,
             "Network.loadingFailed": self._failed,
+            "Network.webSocketFrameSent": lambda _: self._told("WebSocket"),
         }
 
     def pressed(self) -> None:
@@ -97,6 +98,13 @@ class Traffic:
             self.asked = True
         if params.get("type") not in ("EventSource", "WebSocket", "Ping"):
             self.under_way.add(params["requestId"])
+
+    def _told(self, way: str) -> None:
+        """Take note that the page told its server something without waiting for an answer."""
+        if monotonic() - self._pressed > BY_ITSELF:
+            self._habits.add((way, ""))
+        elif (way, "") not in self._habits:
+            self.asked = True
 
     def _loaded(self, params: dict[str, Any]) -> None:
         self.under_way.discard(params["requestId"])

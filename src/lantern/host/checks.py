@@ -12,7 +12,8 @@ from pathlib import Path
 from lantern.host.setup import FRONTEND, ROOT, path, say
 
 BIN = Path(sys.executable).parent
-PURE = ("core", "api")
+PURE = ("core", "api", "yard")
+"""Parts whose tests need nothing of each other: they run on all cores."""
 BROWSING = ("station", "host", "ui")
 PARTS = ("all", "lint", "types", *PURE, *BROWSING)
 
@@ -42,7 +43,8 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         return [
             *lint,
             *types,
-            ("pytest core and api", [*spread, *(f"tests/{name}" for name in PURE)], ROOT),
+            ("pytest core and api", [*spread, "tests/core", "tests/api"], ROOT),
+            ("pytest yard", [*spread, "tests/yard"], ROOT),
             ("pytest with browsers", [*pytest, *(f"tests/{name}" for name in BROWSING)], ROOT),
         ]
     return parts[part]
@@ -69,7 +71,10 @@ def run_checks(part: str, rest: Sequence[str]) -> int:
 def run_bench(name: str, rest: Sequence[str]) -> int:
     """Run a bench; the last line it prints is one JSON object with its figures."""
     known = sorted(
-        file.stem for file in (ROOT / "bench").glob("*.py") if not file.stem.startswith("_")
+        path.stem
+        for path in (ROOT / "bench").iterdir()
+        if not path.stem.startswith("_")
+        and (path.suffix == ".py" or (path / "__main__.py").exists())
     )
     if name not in known:
         say(f"There is no bench {name!r}. Benches: {', '.join(known)}.")

@@ -10,9 +10,10 @@ from lantern.browser.page import Page
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.naming import propose_name
 from lantern.core.elements.repair import Proposal, Verdict, propose, verdict
 from lantern.core.elements.strength import Strength, Worlds, stronger
-from lantern.core.elements.suggesting import propose_name, suggest
+from lantern.core.elements.suggesting import suggest
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Missing

@@ -13,8 +13,8 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
+from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
 from lantern.core.recording.proposals import Proposal
-from lantern.core.recording.recorder import Add, Change, Gone, Idle, Update
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
@@ -240,7 +240,9 @@ class Keeper:
                 test = tests.get(session, self._test_id)
                 self._vault.put(session, test.environment_id, kept.secret, change.secret)
                 return
-            fields = {"action": change.action, "inputs": dict(change.inputs)}
+            fields: dict[str, object] = {"inputs": dict(change.inputs)}
+            if change.action:
+                fields["action"] = change.action
             edit = ChangeStep(kept.step_id, fields)
             tests.edit(session, self._test_id, edit, self._account_id)
 

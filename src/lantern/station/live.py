@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+import time
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -22,6 +23,14 @@ AGAIN = 0.3
 FIRST_PICTURE = 0.7
 """Seconds after which a picture is asked for when none came: a page that stands still while its
 process is replaced sends none by itself."""
+CHECK = 0.12
+"""Seconds between two looks at whether the page looks different."""
+REST = 0.12
+"""Seconds without a change or a picture after which a page counts as resting."""
+LATE = 0.35
+"""Seconds after which a change has to be shown that no picture has come of."""
+SELDOM = 1.0
+"""Seconds between pictures that are asked for only because some came: a caret blinks."""
 
 
 class Viewer:
@@ -128,6 +137,7 @@ class Live:
         self._viewers: list[Viewer] = []
         self._shown: Page | None = None
         self._fresh = threading.Event()
+        self._came = 0.0
         self._lock = threading.RLock()
         context.on_change = self.changed
         self.changed()
@@ -203,7 +213,7 @@ class Live:
                     self._fresh.clear()
                     wanted.start_pictures(partial(self._take, wanted))
                     threading.Thread(
-                        target=self._make_sure, args=(wanted,), name="first-picture", daemon=True
+                        target=self._keep_fresh, args=(wanted,), name="fresh-picture", daemon=True
                     ).start()
             for page in pages:
                 page.on_change = self.changed
@@ -219,9 +229,39 @@ class Live:
             except BrowserError:
                 return
             if self._shown is page and not self._fresh.is_set():
-                self._take(page, picture)
+                self._deliver(page, picture)
+
+    def _keep_fresh(self, page: Page) -> None:
+        """Ask for a picture of what the browser's own pictures have left out, once it rests.
+
+        A browser that is busy leaves pictures out, the last one as well: without asking, the stage
+        would show an earlier state until the page changes once more.
+        """
+        self._make_sure(page)
+        looks, changed, asked, owed = "", time.monotonic(), time.monotonic(), False
+        while self._shown is page and not page.gone.wait(CHECK):
+            try:
+                now_looks = str(page.probe("looks", timeout=1.0))
+                now = time.monotonic()
+                if now_looks != looks:
+                    looks, changed, owed = now_looks, now, True
+                elif self._came > asked + CHECK and now - asked > SELDOM:
+                    owed = True
+                rests = now - max(changed, self._came) >= REST
+                if owed and (rests or (now - changed >= LATE and self._came < changed)):
+                    asked, owed = now, False
+                    self._deliver(page, page.picture())
+            except (CommandFailed, NoAnswer, DialogOpen):
+                continue  # being replaced, busy, or asking something: looked at again soon
+            except BrowserError:
+                return
 
     def _take(self, page: Page, picture: bytes) -> None:
+        """Take a picture that the browser sent by itself."""
+        self._came = time.monotonic()
+        self._deliver(page, picture)
+
+    def _deliver(self, page: Page, picture: bytes) -> None:
         self._fresh.set()
         if self._veiling:
             self._veiling.take(page, picture)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
+from lantern.browser.insides import look_into
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import special_selector
@@ -38,6 +39,8 @@ def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> a
         query["after"] = request.after if number == 0 else None
         try:
             raw = page.probe("lookup", query, frame=frame)
+            if raw["hosts"] and look_into(page, raw["hosts"], frame):
+                raw = page.probe("lookup", {**query, "after": None}, frame=frame)
         except DialogOpen as error:
             return ask.Seen(dialog=str(error))
         except CommandFailed:
@@ -103,6 +106,7 @@ def survey(page: Page, also: int = 0) -> list[Facts]:
     found: list[Facts] = []
     for frame in page.frames():
         try:
+            look_into(page, page.probe("unsure", frame=frame), frame)
             raws = page.probe("survey", special_selector(), also, frame=frame, timeout=60)
             found += in_frame(page, raws, frame, len(found))
         except (CommandFailed, DialogOpen):

@@ -87,6 +87,8 @@ class Player:
             ask.Downloads: lambda _: self.context.downloads.listed(),
             ask.KeepDownload: self._keep_download,
             ask.TypeText: self._type,
+            ask.Letters: lambda r: self._page.type_text(r.text),
+            ask.ScrollOn: self._scroll_on,
             ask.Choose: self._choose,
             ask.PressKey: lambda r: self._page.press_key(r.keys),
             ask.Read: self._read,
@@ -141,7 +143,13 @@ class Player:
             raise Cancelled
         try:
             return self._answers[type(request)](request)
-        except (BrowserGone, NoAnswer) as error:
+        except NoAnswer as error:
+            if self._cancelled.is_set():
+                raise Cancelled from error
+            if not self.context.browser.answers():
+                raise ask.StageLost(str(error)) from error
+            raise ask.PageGone("The page is busy and does not answer.") from error
+        except BrowserGone as error:
             if self._cancelled.is_set():
                 raise Cancelled from error
             raise ask.StageLost(str(error)) from error
@@ -161,7 +169,7 @@ class Player:
     def _aim(self, request: ask.Aim) -> ask.Aimed:
         raw = None
         try:
-            raw = self._page.probe("aim", request.handle, frame=request.frame)
+            raw = self._page.probe("aim", request.handle, request.at, frame=request.frame)
         except (CommandFailed, DialogOpen):
             self._cancelled.wait(PAUSE)  # the next lookup tells what is there now
         if raw is None:
@@ -194,12 +202,16 @@ class Player:
 
     def _learn_release(self, page: Page) -> None:
         try:
-            self.release = str((page.probe("page") or {}).get("release", ""))
-        except (CommandFailed, DialogOpen):
+            self.release = str((page.probe("page", timeout=2.0) or {}).get("release", ""))
+        except (CommandFailed, DialogOpen, NoAnswer):
             pass
 
     def _type(self, request: ask.TypeText) -> None:
         page = self._page
+        awaits = page.probe("read", request.handle, "awaits", frame=request.frame)
+        if awaits == "yes" and request.text and not request.append:
+            page.type_text(request.text)  # a press would lose what was chosen for the first letter
+            return
         page.press(request.x, request.y)
         how = page.probe(
             "toType", request.handle, request.text, request.append, frame=request.frame
@@ -212,6 +224,16 @@ class Player:
             page.type_text(request.text)
         elif not request.append:
             page.press_key("Delete")
+
+    def _scroll_on(self, request: ask.ScrollOn) -> bool:
+        page = self._page
+        more = False
+        for frame in page.frames():
+            try:
+                more |= bool(page.probe("scrollOn", request.down, frame=frame))
+            except CommandFailed:
+                continue  # a frame that went away has nothing to scroll
+        return more
 
     def _give_files(self, request: ask.GiveFiles) -> str:
         paths = []

@@ -18,15 +18,16 @@ import structlog
 
 from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
 from lantern.browser.chromium import Chromium
+from lantern.browser.insides import listens_to_press, look_into
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
-from lantern.core.elements.suggesting import propose_name
+from lantern.core.elements.naming import propose_name
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.events import Event
-from lantern.core.recording.proposals import propose
+from lantern.core.recording.proposals import Proposal, propose
 from lantern.core.recording.recorder import Recorder
 from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
@@ -39,13 +40,15 @@ from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
 Message = dict[str, Any]
-Report = tuple[Event, bytes, Page, str] | Callable[[], None]
+Report = tuple[Event, bytes, Page, str] | Callable[[], object]
 """An event to be recorded, the picture then, the window and the frame it happened in; or what is
 to be done in its turn."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
 
+IN_TURN = 30.0
+"""Longest time in seconds that something waits until what was reported before is recorded."""
 TURN = 2.0
 """Longest time in seconds that an input waits for one of another way to be taken."""
 
@@ -64,6 +67,7 @@ class Stage:
         self._sent: tuple[str, Future[dict[str, Any]]] | None = None
         self._reports: queue.Queue[Report | None] = queue.Queue()
         self._picked: dict[str, Any] | None = None
+        self._happened: dict[tuple[str, int], int] = {}
         self._commands: dict[str, Callable[[Message], None]] = {
             "mouse": self._mouse,
             "key": self._key,
@@ -277,9 +281,10 @@ class Stage:
     def record(self, *, on: bool, after: str | None = None) -> None:
         """Begin or end recording; what was being typed is complete then."""
         self.recording = on
-        self._recorder.forget()
 
         def go_on_there() -> None:
+            for change in self._recorder.forget():
+                self.keeper.keep(change, self.live.last)
             self.keeper.settle_secrets()
             self.keeper.after = after if on else None
 
@@ -288,8 +293,11 @@ class Stage:
 
     # -- pointing and checking -----------------------------------------------------------------
 
-    def at_point(self, function: str, x: float, y: float) -> tuple[Any, str]:
+    def at_point(self, function: str, x: float, y: float, up: int = 0) -> tuple[Any, str]:
         """Ask the probe at a point, in the frame that is there; returns the answer and the frame.
+
+        `up` says how many steps wider than what is right there is meant: the cell, its row, the
+        table, the section it is in.
 
         Boxes in the answer are in the window's coordinates. Raises what `Page.probe` raises.
         """
@@ -300,7 +308,8 @@ class Stage:
             dx, dy = page.frame_offset(frame)
         except CommandFailed:
             frame = ""  # nothing is there, or the frame is just going
-        raw = page.probe(function, x - dx, y - dy, pressable_selector(), frame=frame, timeout=5)
+        ask_at = (x - dx, y - dy, pressable_selector(), up)
+        raw = page.probe(function, *ask_at, frame=frame, timeout=5)
         known = raw or {}
         for facts in [known.get("facts", known), *(known.get("rivals") or [])]:
             if facts.get("box"):
@@ -311,7 +320,8 @@ class Stage:
         return raw, frame
 
     def _point(self, message: Message) -> None:
-        raw, _ = self.at_point("at", float(message["x"]), float(message["y"]))
+        up = int(message.get("wider") or 0)
+        raw, _ = self.at_point("at", float(message["x"]), float(message["y"]), up)
         if raw is None:
             self.live.say({"type": "light", "box": None})
             return
@@ -343,7 +353,8 @@ class Stage:
         )
 
     def _pick(self, message: Message) -> None:
-        raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]))
+        up = int(message.get("wider") or 0)
+        raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]), up)
         if raw is None:
             raise BadInput("There is nothing at that point.", hint="Point at something else.")
         self._picked = raw | {"page": self.title_of(self._page), "picture": self.live.last}
@@ -381,8 +392,42 @@ class Stage:
             }
             if action == "keep":
                 inputs = {"property": name, "name": self._kept_name(proposal.name, name)}
-            self.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
+            self._look(action, proposal, inputs, picked)
         self.live.say({"type": "checked"})
+
+    def _look(
+        self, action: str, proposal: Proposal, inputs: dict[str, str], picked: dict[str, Any]
+    ) -> None:
+        """Add a sentence that looks at something, behind what was done before it."""
+        page = self._page
+        event = Event("window", page=str(picked["page"]), window=page.target)
+
+        def add() -> None:
+            # A window that has come up by itself has to be gone to first.
+            for change in self._recorder.go_to(event) if self.recording else []:
+                self.keeper.keep(change, self.live.last)
+            self.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
+
+        self._in_turn(add)
+
+    def _in_turn(self, work: Callable[[], None]) -> None:
+        """Do something behind all that was reported so far, and wait until it is done.
+
+        Raises what it raises.
+        """
+        done: Future[None] = Future()
+
+        def run() -> None:
+            try:
+                work()
+            except (Problem, BrowserError) as error:
+                done.set_exception(error)
+            finally:
+                if not done.done():  # anything else is told by who records
+                    done.set_result(None)
+
+        self._reports.put(run)
+        done.result(IN_TURN)
 
     def _kept_name(self, element: str, prop: str) -> str:
         """Return a free name for a kept value: the element's, and the property if not text."""
@@ -409,16 +454,40 @@ class Stage:
         self.context.follow(page)  # a window that the application opens comes to the front
 
     def _reported(self, page: Page, raw: dict[str, Any]) -> None:
-        if raw["type"] == "options":
+        kind = raw["type"]
+        if kind == "options":
             self.live.say(raw)
             return
-        if raw["type"] == "click":
+        if kind == "hosts":
+            frame = raw["frame"]
+            self._reports.put(lambda: look_into(page, raw["hosts"], frame))
+            return
+        if raw.get("press") and kind != "after":
             page.traffic.pressed()
-        if raw["type"] == "idle" and page.traffic.asked:
-            return  # the page asked its server something: that is an effect
+            self._happened[raw["window"], raw["press"]] = self.context.happened
+        if kind == "after":
+            self._effect(page, raw)
         page.title = str(raw.get("page") or page.title)
         if self.recording:
             self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))
+
+    def _effect(self, page: Page, raw: dict[str, Any]) -> None:
+        """Add to what the page tells of an act what only the browser knows of it."""
+        before = self._happened.pop((raw["window"], raw["press"]), self.context.happened)
+        elsewhere = page.traffic.asked or self.context.happened != before
+        raw["mutated"] = bool(raw["mutated"] or elsewhere or page.dialog)
+        raw["changed"] = bool(raw["changed"] or raw["mutated"])
+        if self.recording and not raw["changed"]:
+            self._reports.put(lambda: self._ask_if_idle(page, raw))
+
+    def _ask_if_idle(self, page: Page, raw: dict[str, Any]) -> None:
+        """Mark a press as one that did nothing, if no script of the page listened to it."""
+        try:
+            if listens_to_press(page, raw["press"], raw["frame"]):
+                return
+        except BrowserError:
+            return  # when in doubt it did something
+        self._record_one(Event.read(raw | {"type": "idle"}), b"", page, raw["frame"])
 
     def _note(self, kind: str, **more: object) -> None:
         """Record something that the tester did through Lantern's own controls."""
@@ -441,6 +510,8 @@ class Stage:
                     item()
                 else:
                     self._record_one(*item)
+            except BrowserError:
+                log.info("page_went_away_while_recording")
             except Problem as error:
                 self._error(f"Not recorded: {error.message}", error.hint)
             except Exception:

@@ -13,12 +13,13 @@ from urllib.parse import urlsplit
 import yaml
 
 from lantern.browser.cdp import BrowserError, CommandFailed
-from lantern.browser.chromium import Chromium
+from lantern.browser.chromium import Chromium, Context
 from lantern.browser.page import Page
 from lantern.core.elements.clues import Element
 from lantern.core.elements.repair import Proposal
 from lantern.core.problems import BadInput, Problem
 from lantern.station.inspecting import QUIET, Found, Learned, find, learn
+from lantern.station.leading import lead, read_steps
 
 FORMAT = "lantern element 1"
 OPEN_LIMIT = 30.0
@@ -123,16 +124,20 @@ class Visits:
     def __init__(self, arguments: argparse.Namespace) -> None:
         self._cookies: list[str] = arguments.cookie
         self._headers = _headers(arguments.header)
+        self._do: str = arguments.do or ""
         self._browser: Chromium | None = None
+        self._context: Context | None = None
         self._page: Page | None = None
-        self._address = ""
+        self._key = ("", "")
 
-    def page(self, address: str) -> Page:
-        """Open an address; the page is kept when the next one asks for the same address.
+    def page(self, address: str, do: str = "") -> Page:
+        """Open an address and take the steps of the file `do` (else those of --do) on it.
 
-        Raises BadInput when it can not be opened.
+        The page is kept when the next one asks for the same. Raises BadInput when it can not be
+        opened, or a step fails.
         """
-        if self._page is not None and self._address == address and self._browser_lives():
+        steps = do or self._do
+        if self._page is not None and self._key == (address, steps) and self._browser_lives():
             return self._page
         self._forget()
         cookies = _cookies(self._cookies, address)
@@ -140,7 +145,9 @@ class Visits:
             self.close()
             self._browser = Chromium()
         assert self._browser is not None  # noqa: S101 - made right above
-        page = self._browser.new_context().open_page()
+        script = read_steps(steps) if steps else None
+        context = self._context = self._browser.new_context()
+        page = context.open_page()
         if cookies:
             page.call("Network.setCookies", cookies=cookies)
         if self._headers:
@@ -151,19 +158,20 @@ class Visits:
         if status >= 400:
             raise BadInput(f"{address} answered with the error {status}.", where=address)
         page.quiet(QUIET, SETTLE_LIMIT)
-        self._page, self._address = page, address
+        if script:
+            lead(context, script, address)
+            page = context.current
+            page.quiet(QUIET, SETTLE_LIMIT)
+        self._page, self._key = page, (address, steps)
         return page
 
     def _browser_lives(self) -> bool:
         return self._browser is not None and self._browser.alive
 
     def _forget(self) -> None:
-        if self._page is not None and self._browser_lives():
-            try:
-                self._page.call("Page.close", timeout=5)
-            except BrowserError:
-                pass
-        self._page = None
+        if self._context is not None and self._browser_lives():
+            self._context.close()
+        self._page = self._context = None
 
     def close(self) -> None:
         """End the browser."""
@@ -221,12 +229,12 @@ def learn_command(arguments: argparse.Namespace) -> int:
     """Carry out `element learn`; returns the exit code: 0 done, 1 for a batch with an error, 2."""
     visits = Visits(arguments)
 
-    def one(address: str, at: str) -> Answer:
-        return as_answer(learn(visits.page(address), at), address)
+    def one(address: str, at: str, do: str = "") -> Answer:
+        return as_answer(learn(visits.page(address, do), at), address)
 
     def line(raw: dict[str, Any]) -> Answer:
         _needed(raw, "address", "at")
-        return one(str(raw["address"]), str(raw["at"]))
+        return one(str(raw["address"]), str(raw["at"]), str(raw.get("do") or ""))
 
     try:
         if arguments.batch:
@@ -235,7 +243,10 @@ def learn_command(arguments: argparse.Namespace) -> int:
             raise BadInput("An address and --at XPATH are needed, or --batch FILE.")
         answer = _answered(lambda: one(arguments.address, arguments.at))
         if "error" in answer:
-            return _complain(answer)
+            return _complain(answer, as_json=arguments.json)
+        if arguments.json and not arguments.out:
+            print(json.dumps(answer, ensure_ascii=False, indent=1))
+            return 0
         text = yaml.safe_dump(answer, allow_unicode=True, sort_keys=False, width=100)
         if arguments.out:
             Path(arguments.out).write_text(text, encoding="utf-8")
@@ -245,7 +256,8 @@ def learn_command(arguments: argparse.Namespace) -> int:
             sys.stdout.write(text)
         return 0
     except (Problem, OSError) as error:
-        return _complain({"error": str(error), "hint": getattr(error, "hint", "")})
+        told = {"error": str(error), "hint": getattr(error, "hint", "")}
+        return _complain(told, as_json=arguments.json)
     finally:
         visits.close()
 
@@ -254,13 +266,14 @@ def find_command(arguments: argparse.Namespace) -> int:
     """Carry out `element find`; returns 0 when it finds it alone, 1 when not, 2 for an error."""
     visits = Visits(arguments)
 
-    def one(address: str, element: Element) -> Answer:
-        page = visits.page(address)
+    def one(address: str, element: Element, do: str = "") -> Answer:
+        page = visits.page(address, do)
         return as_found(find(page, element, arguments.wait, repair=arguments.repair))
 
     def line(raw: dict[str, Any]) -> Answer:
         _needed(raw, "address", "element")
-        return one(str(raw["address"]), read_element(raw["element"], str(raw.get("id", ""))))
+        element = read_element(raw["element"], str(raw.get("id", "")))
+        return one(str(raw["address"]), element, str(raw.get("do") or ""))
 
     try:
         if arguments.batch:
@@ -274,11 +287,12 @@ def find_command(arguments: argparse.Namespace) -> int:
         element = read_element(raw, arguments.file)
         answer = _answered(lambda: one(arguments.address, element))
         if "error" in answer:
-            return _complain(answer)
+            return _complain(answer, as_json=arguments.json)
         _tell(answer, as_json=arguments.json)
         return 0 if answer["verdict"] == "finds it" else 1
     except (Problem, OSError) as error:
-        return _complain({"error": str(error), "hint": getattr(error, "hint", "")})
+        told = {"error": str(error), "hint": getattr(error, "hint", "")}
+        return _complain(told, as_json=arguments.json)
     finally:
         visits.close()
 
@@ -296,7 +310,10 @@ def _tell(answer: Answer, *, as_json: bool) -> None:
             print(f"      {words}")
 
 
-def _complain(answer: Answer) -> int:
+def _complain(answer: Answer, *, as_json: bool = False) -> int:
+    if as_json:
+        print(json.dumps(answer, ensure_ascii=False))
+        return 2
     print(answer["error"], file=sys.stderr)
     if answer.get("hint"):
         print(answer["hint"], file=sys.stderr)
@@ -316,7 +333,6 @@ def add_commands(commands: Any) -> None:  # noqa: ANN401 - argparse has no publi
     finder.add_argument("address", nargs="?", help="the page")
     finder.add_argument("file", nargs="?", help="the element, as learn wrote it")
     finder.add_argument("--repair", action="store_true", help="propose what it may be now")
-    finder.add_argument("--json", action="store_true", help="answer in JSON")
     finder.add_argument(
         "--wait", type=float, default=LOOK_LIMIT, help="seconds that the page gets to show it"
     )
@@ -324,4 +340,8 @@ def add_commands(commands: Any) -> None:  # noqa: ANN401 - argparse has no publi
     for one in (learner, finder):
         one.add_argument("--cookie", action="append", default=[], metavar="NAME=VALUE")
         one.add_argument("--header", action="append", default=[], metavar="'NAME: VALUE'")
+        one.add_argument("--json", action="store_true", help="answer in JSON")
+        one.add_argument(
+            "--do", metavar="FILE", help="steps to take before looking, a test as text"
+        )
         one.add_argument("--batch", metavar="FILE.jsonl", help="one object a line, one answer each")

@@ -159,7 +159,8 @@ class Desk:
     def _play_to(self, message: Message) -> None:
         """Play the test from its start up to a sentence, then record on from there if asked."""
         until = str(message["step"])
-        steps = self._stage.keeper.steps_until(until)
+        without = {str(step) for step in message.get("without") or ()}
+        steps = [one for one in self._stage.keeper.steps_until(until) if one not in without]
         self._stage.fresh()
 
         def then() -> None:

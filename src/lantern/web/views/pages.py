@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
-from lantern.core.elements.suggesting import propose_name
+from lantern.core.elements.naming import propose_name
 from lantern.core.problems import BadInput
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.catalogue import action_of, check_inputs

@@ -1,0 +1,223 @@
+"""What recording makes of pages that do things their own way, and what the stage shows of them."""
+
+import threading
+
+import pytest
+
+from tests.station.desk import until
+from tests.station.test_round_trip import Recording
+
+
+@pytest.fixture
+def recording(chromium, database, site):
+    class Here:
+        address = site.address
+
+    made = Recording(chromium, database, Here)
+    made.stage.take({"type": "record", "on": True})
+    made.hand.open("/")
+    yield made
+    if made.stage._thread.is_alive():
+        made.finish()
+
+
+def opened(recording, site, html):
+    site.put("/", html)
+    recording.hand.open("/")
+    return recording.hand
+
+
+def said(recording, *wanted):
+    until(lambda: recording.sentences(2) == [*wanted], lambda: recording.sentences(2))
+
+
+SWAPPED = """
+<div data-part=open id=box style="width:200px;height:40px;background:#eee">Pick a clay</div>
+<p id=out></p>
+<script>
+box.onmousedown = () => {
+  box.outerHTML = '<ul id=list style="margin-top:90px"><li data-part=raku>Raku<li>Grog</ul>'
+  list.onmouseup = (e) => { out.textContent = e.target.textContent; list.innerHTML = '' } }
+</script>
+"""
+
+
+def test_nodes_that_are_swapped_between_press_and_release_are_pressed_as_they_were(recording, site):
+    """No click ever reaches anything that lasts: the press is told by where it began."""
+    hand = opened(recording, site, SWAPPED)
+    at = hand.place("open")
+    hand.mouse("mouseMoved", at)
+    hand.mouse("mousePressed", at, button="left", buttons=1, count=1)
+    hand.rest()
+    hand.mouse("mouseReleased", at, button="left", count=1)
+    hand.rest()
+    hand.press("raku")
+    said(recording, "Press Pick a clay", "Press Raku")
+
+
+PICKER = """
+<label>Fired on <input data-part=day id=day readonly></label>
+<div id=cal hidden><button>15</button></div>
+<label>Plain <input data-part=plain></label>
+<button data-part=end onclick="this.textContent='done'">End</button>
+<script>day.onfocus = () => cal.hidden = false</script>
+"""
+
+
+def test_the_focus_that_opens_something_is_an_act_and_one_that_does_not_is_none(recording, site):
+    hand = opened(recording, site, PICKER)
+    hand.press("day")
+    hand.press("plain")
+    hand.press("end")
+    said(recording, "Press Fired on", "Press End")
+
+
+COUNTING = """
+<button data-part=quiet>Quiet</button>
+<button data-part=counts onclick="window.n = (window.n || 0) + 1">Counts</button>
+"""
+
+
+def test_a_press_that_a_script_listens_to_is_never_said_to_have_done_nothing(recording, site):
+    """The page only counts in a variable: nobody can see that, so it is not certain."""
+    hand = opened(recording, site, COUNTING)
+    hand.press("counts")
+    hand.press("quiet")
+
+    def idle():
+        document, _ = recording.document()
+        return [step.idle for step in document.steps[2:]]
+
+    until(lambda: idle() == [False, True], idle)
+
+
+CLOSED = """
+<p>Welcome</p><cookie-note></cookie-note>
+<script>
+customElements.define('cookie-note', class extends HTMLElement {
+  connectedCallback() {
+    const root = this.attachShadow({ mode: 'closed' })
+    root.innerHTML = '<button style="position:fixed;left:40px;top:200px">Only needed ones</button>'
+    root.firstChild.onclick = () => this.remove()
+  }
+})
+</script>
+"""
+
+
+def test_a_notice_in_a_closed_shadow_root_is_recorded_and_played(recording, site):
+    hand = opened(recording, site, CLOSED)
+    page = hand.page
+    until(lambda: page.probe("at", 60, 210, "button")["tag"] == "button", "the root handed over")
+    hand.mouse("mouseMoved", (60, 210))
+    for kind, held in (("mousePressed", 1), ("mouseReleased", 0)):
+        hand.mouse(kind, (60, 210), button="left", buttons=held, count=1)
+    hand.rest()
+    said(recording, "Press Only needed ones")
+    recording.finish()
+    recording.play()
+
+
+WINDOW = """<button data-part=open onclick="window.open('/plan')">Plan in a window</button>"""
+
+
+def test_a_check_in_a_window_that_came_up_by_itself_goes_there_first(recording, site):
+    site.put("/plan", "<title>Kiln plan</title><h1 data-part=head>Top shelf is free</h1>")
+    hand = opened(recording, site, WINDOW)
+    hand.press("open")
+    until(lambda: len(recording.stage.context.pages) == 2, "the window")
+    x, y = hand.place("head")
+    recording.stage.take({"type": "pick", "x": x, "y": y})
+    check = {"property": "shown", "comparison": "is", "expected": "yes"}
+    recording.stage.take({"type": "checks", "checks": [check]})
+    until(lambda: len(recording.sentences(2)) == 3, lambda: recording.sentences(2))
+    pressed, went, checked = recording.sentences(2)
+    assert pressed == "Press Plan in a window"
+    assert went.startswith("Go to the window")
+    assert "is shown" in checked or "shown" in checked
+    recording.finish()
+    recording.play()
+
+
+TAKEN = """
+<label>Password <input type=password data-part=pin></label><output id=out></output>
+<label>Code <input data-part=code></label>
+<script>
+for (const field of document.querySelectorAll('input')) field.onkeydown = (event) => {
+  if (event.key.length > 1) return
+  event.preventDefault()
+  field.value += event.key
+}
+</script>
+"""
+
+
+def test_letters_that_a_page_takes_itself_are_keys_but_never_those_of_a_password(recording, site):
+    hand = opened(recording, site, TAKEN)
+    hand.press("pin")
+    for letter in "kiln":
+        hand.key(letter, text=letter)
+    hand.press("code")
+    for letter in "07":
+        hand.key(letter, text=letter)
+    said(recording, "Press the key 0 7 in Code")
+
+
+TABLE = """
+<section aria-label=Firings><table><tr><th>Piece<th>Count<tr><td data-part=cell>Tea caddy<td>4
+<tr><td>Bowl<td>2</table></section>
+"""
+
+
+def test_pointing_takes_in_more_around_a_thing_step_by_step(recording, site):
+    hand = opened(recording, site, TABLE)
+    x, y = hand.place("cell")
+    tags = [hand.page.probe("at", x, y, "button", up)["tag"] for up in range(5)]
+    assert tags[:3] == ["td", "tr", "table"] or tags[:4] == ["td", "tr", "tbody", "table"]
+    assert "section" in tags
+
+
+def test_the_stage_shows_a_last_change_that_the_browser_sent_no_picture_of(recording, site):
+    """A busy browser leaves pictures out; then what the page shows in the end is asked for."""
+    hand = opened(recording, site, "<body style='background:#fff'>")
+    live, page = recording.stage.live, hand.page
+    until(lambda: live.last, "a first picture")
+    page.on_picture = lambda picture: None  # from now on none comes by itself
+    before = live.last
+    shown = threading.Event()
+    show = live._show
+
+    def noted(which, picture):
+        show(which, picture)
+        if picture != before:
+            shown.set()
+
+    live._show = live._veiling._show = noted
+    page.call("Runtime.evaluate", expression="document.body.style.background = '#a63'; 1")
+    assert shown.wait(5)
+
+
+EDITOR = """
+<div contenteditable data-part=letter aria-label=Letter style="min-height:60px;width:400px"></div>
+<button data-part=send onclick="out.textContent = letter.innerText">Send</button>
+<output id=out></output>
+<script>const letter = document.querySelector('[contenteditable]')</script>
+"""
+
+
+def test_lines_written_in_an_editor_are_played_as_lines(recording, site):
+    hand = opened(recording, site, EDITOR)
+    hand.press("letter")
+    hand.text("Dear members")
+    hand.key("Enter")
+    hand.text("Kiln is hot")
+    hand.press("send")
+    said(
+        recording,
+        "Type “Dear members” into Letter",
+        "Press the key Enter in Letter",
+        "Go on typing “Kiln is hot” in Letter",
+        "Press Send",
+    )
+    recording.finish()
+    recording.play()
