@@ -9,6 +9,7 @@ const SHAPES: Record<string, { icon: unknown; style: string }> = {
   'finds it': { icon: CircleCheck, style: 'text-good' },
   'finds several': { icon: Layers2, style: 'text-odd' },
   'finds another one': { icon: TriangleAlert, style: 'text-bad' },
+  'is there, but not shown': { icon: CircleDashed, style: 'text-odd' },
   'finds nothing': { icon: CircleDashed, style: 'text-bad' },
 }
 const shape = computed(() => SHAPES[props.word] ?? { icon: CircleHelp, style: 'text-bad' })

@@ -23,9 +23,9 @@ watch(
   (picked) => {
     words.value = ''
     all.value = false
-    choices.value = picked.properties.map((one, place) => ({
+    choices.value = picked.properties.map((one) => ({
       name: one.name,
-      on: place === 0,
+      on: one.first,
       comparison: 'is',
       expected: one.value,
       common: one.common,

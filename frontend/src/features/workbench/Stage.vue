@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ArrowLeft, ArrowRight, Crosshair, RotateCw, X } from '@lucide/vue'
-import { useElementSize, useThrottleFn } from '@vueuse/core'
+import { useElementSize, useEventListener, useThrottleFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { complain } from '@/shared/notes'
@@ -90,7 +90,32 @@ function takeState(said: Extract<Said, { type: 'state' }>) {
 watch(pointing, () => {
   light.value = null
   shone.value = []
+  wider.value = 0
 })
+/** How many steps wider than what is right under the pointer is meant: cell, row, table, section. */
+const wider = ref(0)
+const MOST_WIDE = 12
+let pointedAt = { x: 0, y: 0 }
+
+function widen(by: number) {
+  wider.value = Math.min(Math.max(wider.value + by, 0), MOST_WIDE)
+  send({ type: 'point', ...pointedAt, wider: wider.value })
+}
+
+/** Keys while pointing, wherever the focus is: Escape always ends it. */
+useEventListener(
+  'keydown',
+  (event: KeyboardEvent) => {
+    if (!pointing.value) return
+    const step = { ArrowUp: 1, ArrowDown: -1 }[event.key]
+    if (event.key === 'Escape') checking.value = repicking.value = false
+    else if (step && !(event.target as Element).matches('input,select')) widen(step)
+    else return
+    event.preventDefault()
+    event.stopPropagation()
+  },
+  { capture: true },
+)
 watch(
   () => props.shine,
   (element) => (element ? send({ type: 'shine', element }) : (shone.value = [])),
@@ -105,7 +130,14 @@ function at(event: MouseEvent) {
   }
 }
 
-const point = useThrottleFn((event: MouseEvent) => send({ type: 'point', ...at(event) }), 50, true)
+const point = useThrottleFn(
+  (event: MouseEvent) => {
+    pointedAt = at(event)
+    send({ type: 'point', ...pointedAt, wider: wider.value })
+  },
+  50,
+  true,
+)
 const move = useThrottleFn(
   (event: MouseEvent) => send(mouseMessage('mouseMoved', event, at(event), 0)),
   16,
@@ -121,15 +153,12 @@ function onPress(event: MouseEvent) {
   event.preventDefault()
   keys.value?.focus({ preventScroll: true })
   shone.value = []
-  if (list.value) {
-    list.value = null
-    return
-  }
+  list.value = null // the press that closes it goes on to the page, as everywhere
   if (repicking.value) {
     pickedHere = true
     send({ type: 'repick', ...at(event) })
     repicking.value = false
-  } else if (checking.value) send({ type: 'pick', ...at(event) })
+  } else if (checking.value) send({ type: 'pick', ...at(event), wider: wider.value })
   else send(mouseMessage('mousePressed', event, at(event), Math.max(event.detail, 1)))
 }
 
@@ -146,14 +175,49 @@ function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
     keys.value?.blur() // the way out for who uses the keyboard alone
     return
   }
-  if (event.key === 'Escape' && pointing.value) {
-    checking.value = repicking.value = false
+  if (list.value) {
+    if (kind === 'keyDown') listKey(event)
     return
   }
   const message = keyMessage(kind, event)
   if (!message) return
   event.preventDefault()
   send(message)
+}
+
+let searched = ''
+let searchedAt = 0
+
+/** The keys of an open list: arrows, letters, Enter and Escape, as a list of the browser has them. */
+function listKey(event: KeyboardEvent) {
+  event.preventDefault()
+  const open = list.value!
+  const usable = open.options.map((one, n) => ({ ...one, n })).filter((one) => !one.disabled)
+  const place = usable.findIndex(({ n }) => n === open.selected)
+  const go = (to: number) => {
+    const next = usable[Math.min(Math.max(to, 0), usable.length - 1)]
+    if (next) list.value = { ...open, selected: next.n }
+  }
+  if (event.key === 'Escape' || event.key === 'Tab') list.value = null
+  else if (event.key === 'Enter' || event.key === ' ') {
+    const chosen = open.options[open.selected]
+    if (chosen) choose(chosen.text)
+    else list.value = null
+  } else if (event.key === 'ArrowDown') go(place + 1)
+  else if (event.key === 'ArrowUp') go(place < 0 ? 0 : place - 1)
+  else if (event.key === 'Home') go(0)
+  else if (event.key === 'End') go(usable.length - 1)
+  else if (event.key.length === 1 && !event.ctrlKey && !event.metaKey) {
+    searched = (event.timeStamp - searchedAt < 900 ? searched : '') + event.key.toLowerCase()
+    searchedAt = event.timeStamp
+    const found = usable.findIndex(({ text }) => text.toLowerCase().startsWith(searched))
+    if (found >= 0) go(found)
+  }
+  void nextTick(() => bringIntoView())
+}
+
+function bringIntoView() {
+  place.value?.querySelector('[role=listbox] [aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
 }
 
 function onPaste(event: ClipboardEvent) {
@@ -312,7 +376,7 @@ defineExpose({ record, addChecks, send })
               class="w-full px-3 py-1 text-left text-sm hover:bg-sunk disabled:text-soft"
               role="option"
               :aria-selected="number === list.selected"
-              :class="number === list.selected && 'font-semibold'"
+              :class="number === list.selected && 'bg-sunk font-semibold'"
               :disabled="option.disabled"
               @click="choose(option.text)"
             >
@@ -366,7 +430,7 @@ defineExpose({ record, addChecks, send })
               ? 'Point at what the element is to be and click.'
               : 'Point at what you want to check and click.'
           }}
-          Escape ends it.</span
+          ↑ takes in more around it, ↓ less. Escape ends it.</span
         >
       </p>
     </div>

@@ -2,7 +2,6 @@
 import {
   ArrowDown,
   ArrowUp,
-  BrushCleaning,
   Brackets,
   Circle,
   Copy,
@@ -31,6 +30,7 @@ import Picture from '@/shared/Picture.vue'
 
 import AddSentence from './AddSentence.vue'
 import Sentence from './Sentence.vue'
+import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
 import type { Edits } from './useEdits'
 import { SENTENCE, useStory } from './useStory'
@@ -52,6 +52,7 @@ const emit = defineEmits<{
   recordInPlace: [steps: string[]]
   playTo: [step: string]
   sweep: []
+  tryWithout: [steps: string[]]
   makeFlow: [steps: string[]]
   putBack: [step: string]
 }>()
@@ -87,7 +88,6 @@ const scenes = computed(() =>
     return { page: scene.page, steps, picture: steps.find((step) => step.picture)?.picture ?? '' }
   }),
 )
-const idle = computed(() => props.test.steps.filter((step) => step.idle).length)
 const pauses = computed(() => props.test.steps.filter((step) => step.action === 'pause' && step.enabled))
 const paused = computed(() => pauses.value.reduce((sum, step) => sum + (Number(step.inputs.seconds) || 0), 0))
 /** Fixed pauses become waits, one edit each, so that each can be undone. */
@@ -275,12 +275,13 @@ function show(step: Step, event: MouseEvent) {
         @call="story.call"
       />
     </div>
-    <p v-if="idle && !fixed" class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm">
-      {{ idle === 1 ? 'One press did nothing on its page.' : `${idle} presses did nothing on their pages.` }}
-      <button class="button-bare ml-auto" title="Remove them; this can be undone" @click="emit('sweep')">
-        <BrushCleaning :size="16" /> Sweep {{ idle }}
-      </button>
-    </p>
+    <SweepIdle
+      v-if="!fixed"
+      :test="test"
+      :busy="!!running"
+      @sweep="emit('sweep')"
+      @try-without="emit('tryWithout', $event)"
+    />
     <p
       v-if="pauses.length && !fixed"
       class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm"

@@ -167,7 +167,10 @@ async function recordInPlace(ids: string[]) {
 function onPlayed(said: { failed: string; hint: string }) {
   playing.value = ''
   busy.value = false
+  const without = triedWithout
+  triedWithout = 0
   if (said.failed) complain(new Error(`${said.failed} ${said.hint}`.trim()))
+  else if (without) say('The rest plays without them.')
 }
 function edit(key: string) {
   element.value = key
@@ -179,6 +182,16 @@ function edit(key: string) {
 watch(shine, (key) => {
   if (tab.value === 'element' && key && key !== element.value) edit(key)
 })
+/** Play everything but some sentences, to see whether the test does without them. */
+function tryWithout(without: string[]) {
+  const last = test.value?.steps.at(-1)
+  if (!last) return
+  still.value = 0
+  busy.value = true
+  triedWithout = without.length
+  stage.value?.send({ type: 'play to', step: last.id, without })
+}
+let triedWithout = 0
 async function sweep() {
   const idle = test.value?.steps.filter((step) => step.idle).map((step) => step.id) ?? []
   if (idle.length && (await edits.edit({ do: 'remove', steps: idle })))
@@ -327,6 +340,7 @@ function rename(name: string) {
           @record-in-place="recordInPlace"
           @play-to="playTo($event, false)"
           @sweep="sweep"
+          @try-without="tryWithout"
           @make-flow="flowing = $event"
           @put-back="edits.putBack($event)"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"

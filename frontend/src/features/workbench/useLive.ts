@@ -59,7 +59,7 @@ export interface Picked {
   kind: string
   box: Box
   clues: string[]
-  properties: { name: string; value: string; holds: string; common: boolean }[]
+  properties: { name: string; value: string; holds: string; common: boolean; first: boolean }[]
   comparisons: string[]
 }
 
