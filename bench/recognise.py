@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from werkzeug.serving import make_server
 
 from bench._bench import report, say
+from bench.yard.mutating import measure
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import Page
 from lantern.core.elements.clues import Element
@@ -224,8 +225,13 @@ def main() -> None:
                         seen.add(mark)
                         if release == "summer" or mark not in parts:
                             compare(element, nodes, parts.get(mark), counted)
+        say("Now the pages of the yard, changed …")
+        tally = measure(browser)
     finally:
         browser.close()
+    for line in tally.told:
+        say(f"  {line}")
+    say(f"lost by sort of change: {tally.lost}")
     say(
         f"{count.elements} elements: {count.right} found plainly, {count.missed} not; "
         f"of these {count.first} first of the proposals, {count.high} of them high. "
@@ -240,6 +246,12 @@ def main() -> None:
             "first_proposal_right": round(count.first / max(count.missed, 1), 3),
             "false_high": count.false_high + gone.false_high,
             "gone_in_autumn": gone.gone,
+            "yard_cases": tally.cases + tally.gone,
+            "yard_plain_right": round(tally.right / max(tally.cases, 1), 3),
+            "yard_wrong": tally.wrong,
+            "yard_with_first_proposal": round((tally.right + tally.first) / max(tally.cases, 1), 3),
+            "yard_gone_high": round(tally.gone_high / max(tally.gone, 1), 3),
+            "yard_strength_auc": round(tally.ranking(), 2),
         },
     )
 
