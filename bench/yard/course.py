@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from bench.yard.hand import Act, Hand, Lost, Pace
+from bench.yard.hand import Act, Hand, Lost, Missed, Pace
 from lantern.browser.chromium import Chromium
 from lantern.core.elements.clues import Element
 from lantern.core.engine.interpreter import Script
@@ -180,7 +180,23 @@ def _rested(ground: Ground, seconds: float = 0.6, limit: float = 6.0) -> dict[st
 
 
 def go_through(ground: Ground, one: Story, pace: Pace) -> Result:
-    """Let a person do a story, record it, and play it on a fresh page."""
+    """Let a person do a story, record it, and play it on a fresh page.
+
+    A person whose mouse missed something that went away, such as a menu, begins again.
+    """
+    for _ in range(TRIES - 1):
+        try:
+            return _go_through(ground, one, pace)
+        except Missed:
+            continue
+    return _go_through(ground, one, pace, last=True)
+
+
+TRIES = 3
+"""How often a person begins a story."""
+
+
+def _go_through(ground: Ground, one: Story, pace: Pace, *, last: bool = False) -> Result:
     result = Result(one, pace)
     _ask(f"{ground.address}/reset", b"")
     with ground.database.session() as session:
@@ -189,7 +205,12 @@ def go_through(ground: Ground, one: Story, pace: Pace) -> Result:
         session.flush()
         test = tests.create(session, f"{one.title} ({pace.name})", environment.id, None).id
     keeper = _Timed(ground.database, test)
-    _record(ground, keeper, result)
+    try:
+        _record(ground, keeper, result)
+    except Missed as error:
+        if not last:
+            raise
+        result.trouble = str(error)
     steps, known = _kept(ground, test)
     _judge(result, steps, known, keeper.times)
     if not result.trouble:
@@ -218,6 +239,8 @@ def _record(ground: Ground, keeper: _Timed, result: Result) -> None:
         result.story.do(hand)
         time.sleep(1.0)  # a person looks at what came of it before they stop
         stage.take({"type": "record", "on": False})
+    except Missed:
+        raise
     except Lost as error:
         result.trouble = str(error)
     finally:

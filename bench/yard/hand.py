@@ -27,6 +27,10 @@ class Lost(Exception):
     """A person did not find on the page what a story goes on with."""
 
 
+class Missed(Lost):
+    """What a person was about to press went away under the mouse; they begin again."""
+
+
 @dataclass(frozen=True)
 class Pace:
     """How fast a person is: seconds between acts and keys, and whether the mouse wanders."""
@@ -138,7 +142,22 @@ class Hand:
         box = self.see(spec)
         point = box["x"] + box["width"] * at[0], box["y"] + box["height"] * at[1]
         self.act(f"press {spec}", 0 if part else 1, most)
+        self._move(point)
+        if count == 1 and self._went_away(spec):
+            raise Missed(f"{spec} went away before it was pressed.")
         self._press_at(point, button, count, modifiers)
+
+    def press_beside(self, x: float, y: float) -> None:
+        """Press where nothing is, at a share of the window, as what closes a menu."""
+        self.act("press beside")
+        self._press_at((1280 * x, 800 * y), "left", 1)
+
+    def _went_away(self, spec: str) -> bool:
+        try:
+            self.page.after_input(1.0)
+        except BrowserError:
+            return False  # a busy page does not say
+        return self._seen(spec) is None and self._seen("body") is not None
 
     def _press_at(self, point: Place, button: str, count: int, modifiers: int = 0) -> None:
         self._move(point)

@@ -252,6 +252,7 @@ export function visible(node: Element): boolean {
     contentVisibilityAuto: true,
   }
   if (!node.checkVisibility(options)) return false
+  if (node === document.body) return true
   const box = node.getBoundingClientRect()
   // Fields that a page hides from all but screen readers are one pixel large.
   return (box.width > 1 && box.height > 1) || box.width > 8 || box.height > 8
@@ -448,12 +449,13 @@ function ownData(node: Element, found: Record<string, string>): void {
 /** The facts of a node. In a pass over many, what neighbours have in common is spared. */
 export function factsOf(node: Element, order = 0, pass?: Pass): Facts {
   const role = roleOf(node)
+  const wholePage = node === document.body // known by being it, not by all the words on it
   return {
     handle: handleOf(node),
     tag: node.tagName.toLowerCase(),
     role,
-    name: nameOf(node, role),
-    text: textOf(node),
+    name: wholePage ? '' : nameOf(node, role),
+    text: wholePage ? '' : textOf(node),
     label: labelOf(node),
     attributes: attributesOf(node),
     row: rowOf(node, pass?.rows),

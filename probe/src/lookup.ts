@@ -17,7 +17,7 @@ import {
 } from './facts'
 import type { Box, Facts } from './facts'
 import { noteEffect } from './aftermath'
-import { handleOf, nodeAt, nodeOf, onRoots, parentOf, select, unsureHosts } from './nodes'
+import { closest, handleOf, nodeAt, nodeOf, onRoots, parentOf, select, unsureHosts } from './nodes'
 import { noteDrawn } from './drawing'
 import { noteChange } from './revealing'
 import { cellsOf, columnOf, rowOf } from './rows'
@@ -295,10 +295,21 @@ function sameRoom(one: Element, other: Element): boolean {
 }
 
 function reaches(hit: Element | null, node: Element): boolean {
+  if (hit === document.documentElement && node === document.body) return true
   for (let at = hit; at; at = parentOf(at)) if (at === node) return true
   if (hit?.contains(node) && isField(node) && sameRoom(hit, node)) return true // drawn by what holds it
   const label = (node as HTMLInputElement).labels?.[0]
   return !!label && !!hit && label.contains(hit)
+}
+
+const OF_ITS_OWN =
+  'a[href],button,input,select,textarea,summary,[contenteditable],[role=button],[role=link],[role=menuitem],' +
+  '[role=option],[role=tab],[role=checkbox],[role=radio],[role=switch],[role=slider],[role=combobox]'
+
+/** Whether something that answers presses by itself has come to lie at a place in a node. */
+function isTaken(hit: Element, node: Element): boolean {
+  const control = closest(hit, OF_ITS_OWN)
+  return !!control && control !== node && !reaches(node, control)
 }
 
 const TRIED = [0.5, 0.25, 0.75, 0.1, 0.9]
@@ -313,7 +324,8 @@ function reached(node: Element, area: Box, at: [number, number] | null): { x: nu
   for (const [across, along] of places) {
     const x = at ? area.x + area.width * across : left + (right - left) * across
     const y = at ? area.y + area.height * along : top + (bottom - top) * along
-    if (reaches(nodeAt(x, y), node)) return { x, y }
+    const hit = nodeAt(x, y)
+    if (reaches(hit, node) && !(at && hit && isTaken(hit, node))) return { x, y }
   }
   return null
 }
@@ -336,12 +348,13 @@ export async function aim(target: Element, at: [number, number] | null = null): 
   if (!enabled(target)) return { ...answer, problem: 'disabled' }
   const view = { width: innerWidth, height: innerHeight }
   const before = boxOf(node)
-  if (
-    before.x < 0 ||
-    before.y < 0 ||
-    before.x + before.width > view.width ||
-    before.y + before.height > view.height
-  ) {
+  const onPage = node === document.body && at !== null // then it is a place in the window
+  const inView = () =>
+    before.x >= 0 &&
+    before.y >= 0 &&
+    before.x + before.width <= view.width &&
+    before.y + before.height <= view.height
+  if (!onPage && !inView()) {
     node.scrollIntoView({
       block: 'center',
       inline: 'nearest',
@@ -356,7 +369,7 @@ export async function aim(target: Element, at: [number, number] | null = null): 
   }
   const rects = [...node.getClientRects()]
   const area = rects.find((rect) => rect.width > 0 && rect.height > 0) ?? node.getBoundingClientRect()
-  const whole = at ? boxOf(node) : area
+  const whole = onPage ? new DOMRect(0, 0, view.width, view.height) : at ? boxOf(node) : area
   answer.x = at
     ? whole.x + whole.width * at[0]
     : Math.max(area.left, 0) / 2 + Math.min(area.right, view.width) / 2

@@ -85,6 +85,31 @@ function spotIn(node: Element, hit: Element, event: MouseEvent, byMarkup: boolea
   return Math.abs(x - 50) < 1 && Math.abs(y - 50) < 1 ? '' : `${x}% ${y}%`
 }
 
+/** Whether a press meant nothing on the page, as one that closes what lies over it. */
+function isGround(hit: Element): boolean {
+  if (hit.matches('html,body')) return true
+  if (hit.matches('svg,canvas,img,video,iframe,object,embed') || closest(hit, 'svg,[draggable=true]'))
+    return false
+  if (closest(hit, pressable()) || (hit as HTMLElement).isContentEditable || hasOwnText(hit)) return false
+  if (getComputedStyle(hit).cursor !== 'auto' && getComputedStyle(hit).cursor !== 'default') return false
+  const { width, height } = hit.getBoundingClientRect()
+  if (width < innerWidth * 0.8) return false
+  return height > innerHeight * 0.8 || holdsMuch(hit)
+}
+
+const MUCH = 4
+/** Whether something is only what holds a part of the page, with things of many kinds in it. */
+function holdsMuch(hit: Element): boolean {
+  return hit.querySelectorAll(pressable()).length >= MUCH && !hit.querySelector('canvas')
+}
+
+/** Where in the window a press goes, in shares of it. */
+function spotInWindow(event: MouseEvent): string {
+  const share = (from: number, all: number) =>
+    Math.max(0, Math.min(99.9, Math.round((from / all) * 1000) / 10))
+  return `${share(event.clientX, innerWidth)}% ${share(event.clientY, innerHeight)}%`
+}
+
 /** Things that hold a handle of their own beside their words, such as what opens a branch. */
 const COMPOSITE = '[role=treeitem],[role=option],[role=menuitem],[role=tab],[role=row],[role=listitem]'
 const WIDE = 60
@@ -104,7 +129,12 @@ function onDown(event: PointerEvent): void {
   const option = closest(hit, '[role=option]')
   const list = option && listWith(option)
   const control = option ? null : controlOf(hit)
-  const found = control ? { node: control, pressable: true } : meant(hit, pressable())
+  const ground = isGround(hit)
+  const found = ground
+    ? { node: document.body, pressable: false }
+    : control
+      ? { node: control, pressable: true }
+      : meant(hit, pressable())
   const node = list ?? found.node
   const before = meanwhile(node)
   onPressed()
@@ -115,7 +145,7 @@ function onDown(event: PointerEvent): void {
     press: 0,
     detail: 1,
     pressable: found.pressable,
-    spot: list ? '' : spotIn(node, hit, event, !!closest(hit, pressable())),
+    spot: list ? '' : ground ? spotInWindow(event) : spotIn(node, hit, event, !!closest(hit, pressable())),
     hovers: list ? [] : neededHovers(node).map((one) => describe(one)),
     scrolled: scrolledTo(node),
   }

@@ -65,6 +65,21 @@ class Recording:
         self.stage.close()
 
     def play(self):
+        notes = self.outcome()
+        assert notes.outcome == "passed", self.failed(notes)
+        return notes
+
+    def failure(self, limit=1.0):
+        """Play what has to fail; returns the message."""
+        notes = self.outcome(limit)
+        assert notes.outcome == "failed", notes.outcome
+        return self.failed(notes)[0].message
+
+    @staticmethod
+    def failed(notes):
+        return [result for result in notes.results if result.outcome == "failed"]
+
+    def outcome(self, limit=8.0):
         document, known = self.document()
         with self.database.session() as session:
             test = tests.get(session, self.test)
@@ -73,11 +88,10 @@ class Recording:
         context.open_page()
         notes = Notes()
         notes.file = self.keeper.file
-        plain = Document(document.steps, settings=Settings(8.0, pictures="none"))
+        plain = Document(document.steps, settings=Settings(limit, pictures="none"))
         script = Script(plain, known, Names(secret=secrets), self.desk.address)
         notes.outcome = Player(context, notes).play(script)
         context.close()
-        assert notes.outcome == "passed", [r for r in notes.results if r.outcome == "failed"]
         return notes
 
 

@@ -221,3 +221,40 @@ def test_lines_written_in_an_editor_are_played_as_lines(recording, site):
     )
     recording.finish()
     recording.play()
+
+
+MENU = """
+<style>body{margin:0;min-height:1600px}</style>
+<button data-part=open onclick="menu.hidden=false">Options</button>
+<div id=menu hidden style="position:absolute;left:200px;top:0"><a href=#>Edit</a></div>
+<p id=out>open</p>
+<script>
+addEventListener('pointerdown', (e) => {
+  if (!menu.hidden && !menu.contains(e.target)) { menu.hidden = true; out.textContent = 'closed' } })
+</script>
+"""
+
+
+def beside(recording, site):
+    hand = opened(recording, site, MENU)
+    hand.press("open")
+    at = (640.0, 500.0)
+    hand.mouse("mouseMoved", at)
+    hand.mouse("mousePressed", at, button="left", buttons=1, count=1)
+    hand.mouse("mouseReleased", at, button="left", count=1)
+    said(recording, "Press Options", "Press the page at 50% 62.5%")
+    return recording
+
+
+def test_a_press_on_nothing_that_closes_a_menu_is_one_on_the_page(recording, site):
+    """It is known by being the page, not by all the words that the page shows at that moment."""
+    beside(recording, site).finish()
+    site.put("/", MENU.replace("<p id=out>", "<h1>New week</h1><button>More</button><p id=out>"))
+    recording.play()
+
+
+def test_a_press_on_nothing_is_not_made_where_something_is_by_now(recording, site):
+    beside(recording, site).finish()
+    taken = '<button style="position:fixed;left:500px;top:400px;width:300px;height:200px">Pay</button>'
+    site.put("/", MENU.replace("<p id=out>", taken + "<p id=out>"))
+    assert "Pay" in recording.failure()

@@ -172,6 +172,13 @@ def radix_lists(p: Hand) -> None:
     p.press("[role=menuitem]|By mail", calm=True)
 
 
+@story("radix", "a menu closed by a press beside it", smoke=True)
+def radix_beside(p: Hand) -> None:
+    p.press("button|Options")
+    p.press_beside(0.6, 0.85)
+    p.press("button|Right")
+
+
 @story("radix", "the rest of the counter")
 def radix_rest(p: Hand) -> None:
     p.press("button|Filter")

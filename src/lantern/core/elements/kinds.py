@@ -77,6 +77,7 @@ KINDS: dict[str, Kind] = dict(
         _kind("dialog", "dialog alertdialog", "dialog,[role=dialog],[role=alertdialog]"),
         _kind("picture", "img image", "img,svg,canvas,[role=img],[role=image]"),
         _kind("heading", "heading", "h1,h2,h3,h4,h5,h6,[role=heading]"),
+        _kind("page", "", "body"),
         _kind("text", "", "*"),
     ]
 )
@@ -113,6 +114,8 @@ def kind_of(facts: Facts) -> str:
             return kind
         if facts.attributes.get("type", "text").lower() in _TEXTUAL_TYPES and not facts.role:
             return "text box"
+    if facts.tag == "body":
+        return "page"
     if facts.tag == "dl" or (facts.blocks > 1 and facts.role not in _BY_ROLE):
         return "table"
     if facts.attributes.get("aria-haspopup") == "listbox":

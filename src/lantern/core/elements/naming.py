@@ -24,6 +24,8 @@ def propose_name(target: Facts) -> str:
     called it; never what it merely holds at the moment.
     """
     kind = kind_of(target)
+    if kind == "page":
+        return "the page"
     seen = _day(target) or (_of_text(target) if kind == "text" else _of_control(target, kind))
     seen = seen or _made(target) or _beside(target, kind)
     seen = seen.rstrip(" :*") or seen

@@ -87,6 +87,9 @@ def suggest(target: Facts, rivals: Sequence[Facts], *, avoid: Iterable[str] = ()
     `avoid` names facts that must not be used, such as the text whose content is being checked.
     When no set of at most three clues is unique, the n-th place among those that match is added.
     """
+    if kind_of(target) == "page":
+        frame = tuple(Clue("frames", "is", one) for one in target.frames[-1:])
+        return Suggestion((Clue("tag", "is", "body"), *frame), ())
     others = [facts for facts in rivals if facts.handle != target.handle]
     if target.visible:
         others = [facts for facts in others if facts.visible]

@@ -53,10 +53,17 @@ def look_once(
 
 
 def find(
-    element: Element, limit: float, evidence: Evidence, *, ready: bool = True, waited: float = 0.0
+    element: Element,
+    limit: float,
+    evidence: Evidence,
+    *,
+    ready: bool = True,
+    waited: float = 0.0,
+    at: tuple[float, float] | None = None,
 ) -> Play[Target]:
     """Wait up to `limit` seconds for the element; with `ready` also until input can reach it.
 
+    `at` is the place in it that input has to reach (shares from its left and top), None for any;
     `waited` are the seconds for which it was looked for already, which messages count.
     Raises StepFailed with the reason: not found, found several or not ready.
     """
@@ -71,7 +78,7 @@ def find(
             )
         aimed = Aimed(0)
         if len(found) == 1:
-            aimed = yield from _aim(found[0], seen, ready)
+            aimed = yield from _aim(found[0], seen, ready, at)
             if not aimed.problem:
                 _note(evidence, element, seen, found)
                 evidence.box = aimed.box if ready else found[0].box
@@ -91,12 +98,14 @@ def find(
     raise (yield from _not_found(element, limit + waited))
 
 
-def _aim(facts: Facts, seen: Seen, ready: bool) -> Play[Aimed]:
+def _aim(
+    facts: Facts, seen: Seen, ready: bool, at: tuple[float, float] | None
+) -> Play[Aimed]:
     if not ready:
         return Aimed(facts.handle, box=facts.box)
-    if seen.aimed and seen.aimed.handle == facts.handle:
+    if at is None and seen.aimed and seen.aimed.handle == facts.handle:
         return seen.aimed
-    aimed: Aimed = yield Aim(facts.handle, facts.frame)
+    aimed: Aimed = yield Aim(facts.handle, facts.frame, at)
     return aimed
 
 

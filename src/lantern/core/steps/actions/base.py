@@ -49,9 +49,12 @@ class Call:
             raise StepFailed("bad value", "This sentence needs an element.")
         return self.element
 
-    def ready(self) -> ask.Play[Target]:
-        """Wait for the element to be ready for input, and picture it before anything happens."""
-        target = yield from find(self.target(), self.limit, self.evidence)
+    def ready(self, at: tuple[float, float] | None = None) -> ask.Play[Target]:
+        """Wait for the element to be ready for input, and picture it before anything happens.
+
+        `at` is the place in it that input has to reach, None for any.
+        """
+        target = yield from find(self.target(), self.limit, self.evidence, at=at)
         yield from self.picture()
         return target
 

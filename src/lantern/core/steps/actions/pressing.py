@@ -7,7 +7,7 @@ from typing import Literal
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
-from lantern.core.engine.finding import WAIT, Target, find, look_once
+from lantern.core.engine.finding import WAIT, find, look_once
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput
 from lantern.core.steps.actions.base import Action, Call, Input, Perform
@@ -41,20 +41,10 @@ def _pixels(call: Call, name: str) -> float:
         raise BadInput(f"“{text}” is not a number of pixels.", where=name) from error
 
 
-def _aimed_at(call: Call, target: Target) -> ask.Play[ask.Aimed]:
-    """Return where to press: the place that the sentence names, or where it is reached best."""
-    place = place_in(call.inputs.get("at", ""))
-    if place is None:
-        return target.aimed
-    aimed: ask.Aimed = yield ask.Aim(target.facts.handle, target.facts.frame, place)
-    return aimed
-
-
 def _mouse(button: Literal["left", "right"], count: int) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
-        target = yield from call.ready()
-        aimed = yield from _aimed_at(call, target)
-        yield ask.Mouse(aimed.x, aimed.y, button, count)
+        target = yield from call.ready(place_in(call.inputs.get("at", "")))
+        yield ask.Mouse(target.aimed.x, target.aimed.y, button, count)
 
     return perform
 
