@@ -53,6 +53,9 @@ def figures(results: list[Result]) -> dict[str, Any]:
         "junk_share": round(sum(one.junk for one in results) / max(sentences, 1), 3),
         "nameless": sum(len(one.nameless) for one in results),
         "false_idle": sum(one.false_idle for one in results),
+        "false_alarms": sum(one.false_alarm for one in results),
+        "did_less_green": sum(one.unlike for one in results),
+        "did_less_told": sum(one.caught for one in results),
         "by_page": {page: round(sum(same) / len(same), 2) for page, same in sorted(pages.items())},
     }
 
@@ -64,6 +67,9 @@ def main() -> None:
     asked.add_argument("--pace", choices=[pace.name for pace in PACES], help="one pace alone")
     asked.add_argument("--smoke", action="store_true", help="the half that the tests go through")
     asked.add_argument("--part", default="1/1", help="every n-th story: 1/2 or 2/2")
+    asked.add_argument(
+        "--less", action="store_true", help="play with sentences that do nothing as well"
+    )
     given = asked.parse_args()
     structlog.configure(
         processors=[
@@ -98,7 +104,7 @@ def main() -> None:
             migrate(database)
             with database.session() as session:
                 accounts.create(session, "ines", "Ines Kiln", "tester", "kiln-and-wheel")
-            ground = Ground(yard.address, chromium, database)
+            ground = Ground(yard.address, chromium, database, given.less)
             for one in chosen:
                 for pace in paces:
                     results.append(go_through(ground, one, pace))

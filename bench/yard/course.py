@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import random
 import re
 import time
 import urllib.request
@@ -21,6 +22,7 @@ from lantern.core.steps.sentences import sentence
 from lantern.core.values.templates import Names
 from lantern.station.keeping import Keeper
 from lantern.station.player import Player, Watcher
+from lantern.station.proving import prover_for
 from lantern.station.stage import Stage
 from lantern.store import elements, tests
 from lantern.store.database import Database
@@ -85,6 +87,10 @@ class Result:
     false_idle: int = 0
     outcome: str = ""
     failed: str = ""
+    differs: list[str] = field(default_factory=list)
+    unlike: int = 0
+    caught: int = 0
+    missed: list[str] = field(default_factory=list)
     wanted: dict[str, Any] = field(default_factory=dict)
     got: dict[str, Any] = field(default_factory=dict)
     trouble: str = ""
@@ -93,6 +99,11 @@ class Result:
     def same(self) -> bool:
         """Whether playing did what was done."""
         return not self.trouble and self.outcome == "passed" and self.wanted == self.got
+
+    @property
+    def false_alarm(self) -> bool:
+        """Whether playing did what was done, and the proof told of differences all the same."""
+        return self.same and bool(self.differs)
 
     @property
     def green_but_different(self) -> bool:
@@ -105,6 +116,9 @@ class Result:
         lines = [f"{mark:5} {self.story.title} ({self.pace.name})"]
         if self.trouble:
             lines.append(f"      trouble: {self.trouble}")
+        lines += [f"      not told when it did nothing: {one}" for one in self.missed]
+        if self.differs:
+            lines += [f"      differs: {one}" for one in self.differs]
         if not self.same or self.lost or self.junk or self.nameless or self.false_idle:
             lines += [f"      | {one}" for one in self.sentences]
             lines += [f"      lost: {one}" for one in self.lost]
@@ -150,11 +164,15 @@ class _Results(Watcher):
 
 @dataclass(frozen=True)
 class Ground:
-    """What stories are played on: the yard's address, a browser and a database."""
+    """What stories are played on: the yard's address, a browser and a database.
+
+    With `leaves_out` they are played with sentences that do nothing as well.
+    """
 
     address: str
     chromium: Chromium
     database: Database
+    leaves_out: bool = False
 
 
 def _ask(address: str, data: bytes | None = None) -> dict[str, Any]:
@@ -203,7 +221,7 @@ def _go_through(ground: Ground, one: Story, pace: Pace, *, last: bool = False) -
         environment = Environment(name=f"Yard {time.monotonic_ns()}", address=ground.address)
         session.add(environment)
         session.flush()
-        test = tests.create(session, f"{one.title} ({pace.name})", environment.id, None).id
+        test = tests.create(session, f"{one.title} {time.monotonic_ns()}", environment.id, None).id
     keeper = _Timed(ground.database, test)
     try:
         _record(ground, keeper, result)
@@ -216,7 +234,11 @@ def _go_through(ground: Ground, one: Story, pace: Pace, *, last: bool = False) -
     if not result.trouble:
         result.wanted = _rested(ground)
         _ask(f"{ground.address}/reset", b"")
-        _play(ground, keeper, result, steps, known)
+        played = _play(ground, keeper, result, steps, known)
+        result.outcome, result.got = played.outcome, played.got
+        result.failed, result.differs = played.failed, played.differs
+        if ground.leaves_out and result.same:
+            _leave_out(ground, keeper, result, steps, known)
     return result
 
 
@@ -311,13 +333,23 @@ def _lost(acts: list[Act], times: list[float]) -> list[str]:
     return lost
 
 
+@dataclass(frozen=True)
+class Played:
+    """How steps were played: the outcome, the state it led to, and what the proof told."""
+
+    outcome: str
+    got: dict[str, Any]
+    failed: str
+    differs: list[str]
+
+
 def _play(
     ground: Ground,
     keeper: _Timed,
     result: Result,
     steps: tuple[Step, ...],
     known: dict[str, Element],
-) -> None:
+) -> Played:
     context = ground.chromium.new_context()
     watcher = _Results(keeper)
     try:
@@ -325,14 +357,43 @@ def _play(
         plain = Document(steps, settings=Settings(result.story.limit, pictures="none"))
         with ground.database.session() as session:
             test = tests.get(session, keeper._test_id)
-            secrets = Vault().values(session, test.environment_id)
-        script = Script(plain, known, Names(secret=secrets), ground.address)
-        result.outcome = Player(context, watcher).play(script)
+            names = Names(secret=Vault().values(session, test.environment_id))
+            prover = prover_for(session, keeper._test_id, plain, names)
+        script = Script(plain, known, names, ground.address)
+        outcome = Player(context, watcher, prover=prover).play(script)
         end = time.monotonic() + 3.0
-        result.got = _rested(ground)
-        while result.got != result.wanted and time.monotonic() < end:
-            result.got = _rested(ground)
+        got = _rested(ground)
+        while got != result.wanted and time.monotonic() < end:
+            got = _rested(ground)
     finally:
         context.close()
     failed = next((one for one in watcher.results if one.outcome == "failed"), None)
-    result.failed = f"{failed.sentence}: {failed.message}" if failed else ""
+    told = [f"{one.sentence}: {told}" for one in prover.found for told in one.told]
+    return Played(outcome, got, f"{failed.sentence}: {failed.message}" if failed else "", told)
+
+
+def _leave_out(
+    ground: Ground,
+    keeper: _Timed,
+    result: Result,
+    steps: tuple[Step, ...],
+    known: dict[str, Element],
+) -> None:
+    """Play with a sentence that does nothing: what is green then and did less has to be told."""
+    inner = [step for step in steps[1:] if step.action not in ("window", "hover", "scroll")]
+    chosen = random.Random(result.story.title).sample(inner, min(LEFT_OUT, len(inner)))
+    for step in chosen:
+        _ask(f"{ground.address}/reset", b"")
+        idle = Step(step.id, "pause", inputs={"seconds": "0"}, page=step.page)
+        rest = tuple(idle if one is step else one for one in steps)
+        played = _play(ground, keeper, result, rest, known)
+        if played.outcome == "passed" and played.got != result.wanted:
+            result.unlike += 1
+            if played.differs:
+                result.caught += 1
+            else:
+                result.missed.append(sentence(step, known))
+
+
+LEFT_OUT = 2
+"""How many sentences of a story do nothing in turn, to see whether the proof tells of it."""

@@ -19,6 +19,8 @@ from lantern.station.stage import Stage
 Place = tuple[float, float]
 STILL = 3
 """How often in a row something has to be seen in the same place before a person presses it."""
+FOLLOWS = 5
+"""How often the mouse follows something that moves on before it is pressed."""
 LIMIT = 10.0
 """Seconds that a person waits for something to show."""
 
@@ -140,24 +142,31 @@ class Hand:
         if not calm:
             self._wander()
         box = self.see(spec)
-        point = box["x"] + box["width"] * at[0], box["y"] + box["height"] * at[1]
         self.act(f"press {spec}", 0 if part else 1, most)
-        self._move(point)
-        if count == 1 and self._went_away(spec):
-            raise Missed(f"{spec} went away before it was pressed.")
+        for _ in range(FOLLOWS):
+            point = box["x"] + box["width"] * at[0], box["y"] + box["height"] * at[1]
+            self._move(point)
+            now = self._seen_now(spec, box)
+            if now == box:
+                break
+            box = now  # it moved on, as a list that is filtered does
         self._press_at(point, button, count, modifiers)
+
+    def _seen_now(self, spec: str, before: dict[str, float]) -> dict[str, float]:
+        """Look once more before pressing; raises Missed for what went away meanwhile."""
+        try:
+            self.page.after_input(1.0)
+        except BrowserError:
+            return before  # a busy page does not say
+        box = self._seen(spec)
+        if box is None and self._seen("body") is not None:
+            raise Missed(f"{spec} went away before it was pressed.")
+        return box or before
 
     def press_beside(self, x: float, y: float) -> None:
         """Press where nothing is, at a share of the window, as what closes a menu."""
         self.act("press beside")
         self._press_at((1280 * x, 800 * y), "left", 1)
-
-    def _went_away(self, spec: str) -> bool:
-        try:
-            self.page.after_input(1.0)
-        except BrowserError:
-            return False  # a busy page does not say
-        return self._seen(spec) is None and self._seen("body") is not None
 
     def _press_at(self, point: Place, button: str, count: int, modifiers: int = 0) -> None:
         self._move(point)

@@ -1,7 +1,9 @@
 /** What came of the last thing that a person did: told when it is known, at the latest before the next. */
 import { visible } from './facts'
+import { isTextual } from './fields'
 import { stamp } from './lookup'
 import { focused, parentOf } from './nodes'
+import { showsAtRest, showsBefore } from './showing'
 import { tidy } from './texts'
 
 export interface Aftermath {
@@ -41,6 +43,10 @@ let send: (event: object) => void = () => undefined
 /** An act begins: what came of the one before is told first. Returns the number of the act. */
 export function beginAct(event: Event, node: Element | null): number {
   endAct()
+  // Keys that are told only after the page took them, and what they press, come too late for that.
+  // What keys do in a list of the browser is told when it has been chosen.
+  const key = event.type === 'keydown' && event.eventPhase && !node?.matches('select')
+  if (event.type === 'pointerdown' || key) showsBefore()
   last += 1
   if (node) nodes.set(last, node)
   nodes.delete(last - 20)
@@ -51,7 +57,7 @@ export function beginAct(event: Event, node: Element | null): number {
     stamp: stamp(),
     event,
     focus: focused(),
-    timer: setTimeout(endAct, EFFECT),
+    timer: setTimeout(endAtRest, EFFECT),
     added: new Set(),
     shown: new Set(),
     left: false,
@@ -78,7 +84,16 @@ export function pathOfPress(press: number): EventTarget[] | null {
 export function goOnWithAct(): void {
   if (!current) return
   clearTimeout(current.timer)
-  current.timer = setTimeout(endAct, EFFECT)
+  current.timer = setTimeout(endAtRest, EFFECT)
+}
+
+/** Whether the act that is going on was done to a field that text is typed into. */
+export const isActInField = (): boolean => !!current?.node && isTextual(current.node)
+
+function endAtRest(): void {
+  const field = current?.node && isTextual(current.node) && !appeared(current)
+  endAct()
+  if (!field) showsAtRest() // what only gives a field the focus is no sentence of its own
 }
 
 /** Tell what came of the last act; `gone` when the page goes away over it. */

@@ -9,6 +9,7 @@ import { aimAt, lookup, looks, quiet, watch } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { read, readAll, toChoose, toType } from './reading'
 import { lookForHosts, startReporting } from './reporting'
+import { shown } from './showing'
 import { scrollOn } from './scrolling'
 import { survey, nodeByXPath, xpathOf } from './survey'
 
@@ -42,6 +43,7 @@ const probe = {
     return node ? handleOf(node) : 0
   },
   survey,
+  shown,
   hiding,
   adopt,
   /** Numbers of nodes that may hold a shadow root which only the browser can look into. */

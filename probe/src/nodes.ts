@@ -46,6 +46,9 @@ export function onRoots(take: (root: ShadowRoot) => void): void {
   for (const root of met) take(root)
 }
 
+/** The shadow roots that were met and are still on the page. */
+export const roots = (): ShadowRoot[] => met.filter((root) => root.host.isConnected)
+
 function meet(root: ShadowRoot): void {
   if (found.has(root)) return
   found.add(root)

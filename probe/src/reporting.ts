@@ -1,5 +1,5 @@
 /** Reporting what a person does on the page while recording. Nothing is decided here. */
-import { startAftermath } from './aftermath'
+import { isActInField, startAftermath } from './aftermath'
 import { startDragging } from './dragging'
 import { startKeys } from './keying'
 import { startWatching } from './meanwhile'
@@ -9,6 +9,7 @@ import { listOf } from './reading'
 import { noteScrolling } from './drawing'
 import { noteHover, notePress, noteScroll } from './revealing'
 import { tellHosts } from './roots'
+import { showsChange, startShowing } from './showing'
 import { listenInside, startTyping, stopTyping } from './typing'
 
 type Send = (event: object) => void
@@ -33,6 +34,7 @@ function onOver(event: MouseEvent): void {
 
 /** The page has changed: it may hold something that only the browser can look into. */
 export function lookForHosts(): void {
+  showsChange()
   if (pressable !== '*') tellHosts(() => [...select('slot')], send)
 }
 
@@ -46,6 +48,7 @@ export function startReporting(selector: string, sender: Send): void {
   const capture = { capture: true }
   startWatching()
   startAftermath(report)
+  startShowing(report, isActInField)
   onRoots(listenInside)
   for (const type of ['mousedown', 'keydown']) addEventListener(type, notePress, capture)
   startDragging(() => pressable, report)

@@ -135,6 +135,12 @@ function byStyle(node: Element): { part: Element; owner: Element } | null {
   return null
 }
 
+/** What fills most of the window is never what somebody points at to see something. */
+function isGround(node: Element): boolean {
+  const { width, height } = node.getBoundingClientRect()
+  return node === document.body || width * height > (innerWidth * innerHeight) / 2
+}
+
 /** The node that has to be pointed at before `node` can be reached; null when none has to. */
 function neededHover(node: Element): Element | null {
   const style = byStyle(node)
@@ -144,7 +150,7 @@ function neededHover(node: Element): Element | null {
   }
   for (let at: Element | null = node; at; at = parentOf(at)) {
     const cause = shownBy.get(at)
-    if (cause?.isConnected && !at.contains(cause)) return cause
+    if (cause?.isConnected && !at.contains(cause) && !isGround(cause)) return cause
   }
   return null
 }

@@ -230,7 +230,9 @@ MENU = """
 <p id=out>open</p>
 <script>
 addEventListener('pointerdown', (e) => {
-  if (!menu.hidden && !menu.contains(e.target)) { menu.hidden = true; out.textContent = 'closed' } })
+  if (menu.hidden || menu.contains(e.target)) return
+  menu.hidden = true
+  out.textContent = 'closed' })
 </script>
 """
 
@@ -255,6 +257,7 @@ def test_a_press_on_nothing_that_closes_a_menu_is_one_on_the_page(recording, sit
 
 def test_a_press_on_nothing_is_not_made_where_something_is_by_now(recording, site):
     beside(recording, site).finish()
-    taken = '<button style="position:fixed;left:500px;top:400px;width:300px;height:200px">Pay</button>'
+    place = "position:fixed;left:500px;top:400px;width:300px;height:200px"
+    taken = f'<button style="{place}">Pay</button>'
     site.put("/", MENU.replace("<p id=out>", taken + "<p id=out>"))
     assert "Pay" in recording.failure()

@@ -64,3 +64,10 @@ export const useResults = (row: Ref<number>) =>
     queryFn: () => ask(api.GET('/api/run-rows/{id}/results', { params: { path: { id: row.value } } })),
     enabled: computed(() => row.value > 0),
   })
+
+/** Whether playing a test did what recording it did. */
+export const useProof = (test: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['proof', test.value]),
+    queryFn: () => ask(api.GET('/api/tests/{id}/proof', { params: { path: { id: test.value } } })),
+  })

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from urllib.parse import urljoin
 
 from sqlalchemy.orm import Session
 
@@ -13,6 +14,8 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
+from lantern.core.proving.noting import Noted, Place, When
+from lantern.core.proving.shown import Shown
 from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
 from lantern.core.recording.proposals import Proposal
 from lantern.core.steps.catalogue import action_of, check_inputs
@@ -20,7 +23,19 @@ from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Step
 from lantern.core.values.templates import Names, masked, propose_name, resolve
-from lantern.store import calls, elements, files, pages, pictures, tables, tests, waits
+from lantern.station.proving import Prover, prover_for
+from lantern.store import (
+    calls,
+    elements,
+    files,
+    pages,
+    pictures,
+    preferences,
+    proofs,
+    tables,
+    tests,
+    waits,
+)
 from lantern.store.database import Database
 from lantern.store.models import Test
 from lantern.store.rows import unpacked
@@ -44,6 +59,46 @@ class Keeper:
         self._test_id, self._account_id = test_id, account_id
         self._kept: dict[int, _Kept] = {}
         self.after: str | None = None
+        self._noted, self._last = Noted(), ""
+
+    def note_shown(self, place: Place, shown: Shown, when: When) -> None:
+        """Keep what has come of the sentence that was recorded last, in one document."""
+        if not self._last:
+            return
+        with self._database.session() as session:
+            secrets = self._vault.values(session, tests.get(session, self._test_id).environment_id)
+            safe = shown.masked(lambda text: masked(text, secrets))
+            seen = self._noted.note(self._last, place, safe, when)
+            if seen:
+                proofs.note(session, self._test_id, self._last, place[1], seen)
+
+    def look(self, place: Place, shown: Shown) -> None:
+        """Take in what a document shows that nothing has been done in yet."""
+        self._noted.look(place, shown)
+
+    def proof_script(self) -> tuple[Script, Prover]:
+        """Return the whole test with its first row, and what holds it against its recording."""
+        with self._database.session() as session:
+            test = tests.get(session, self._test_id)
+            document = preferences.surrounded(unpacked(test), preferences.get(session))
+            document = replace(document, settings=replace(document.settings, pictures="none"))
+            called = calls.load(session, document.flow_ids())
+            known = elements.load(session, calls.element_ids(document, called))
+            names = self._names(session, test)
+            prover = prover_for(session, self._test_id, document, names)
+            return Script(document, known, names, test.environment.address, called), prover
+
+    def keep_proof(self, prover: Prover) -> None:
+        """Keep what holding a play against the recording showed."""
+        with self._database.session() as session:
+            proofs.keep(session, self._test_id, prover.found, prover.compared)
+
+    def reset_address(self) -> str:
+        """Return where the application is set back, "" when it can not be."""
+        with self._database.session() as session:
+            environment = tests.get(session, self._test_id).environment
+            base = f"{environment.address.rstrip('/')}/"
+            return urljoin(base, environment.reset) if environment.reset else ""
 
     def keep(self, change: Change, picture: bytes) -> None:
         """Keep a change of the story; a step that a person deleted meanwhile stays deleted."""
@@ -58,7 +113,9 @@ class Keeper:
                     self._kept.pop(change.key, None)
             case Gone():
                 self._edit_kept(change.key, lambda step: Remove((step,)))
-                self._kept.pop(change.key, None)
+                kept = self._kept.pop(change.key, None)
+                if kept:
+                    self._noted.withdraw(kept.step_id)
             case Idle():
                 self._edit_kept(change.key, lambda step: ChangeStep(step, {"idle": True}))
 
@@ -118,6 +175,7 @@ class Keeper:
             if change.waited:
                 waits.keep(session, step.id, change.waited, secrets)
         self._kept[change.key] = _Kept(step.id, secret)
+        self._last = step.id
 
     @staticmethod
     def _take(

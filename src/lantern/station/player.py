@@ -18,6 +18,7 @@ from lantern.core.engine.outcomes import Outcome, StepResult
 from lantern.station.blurring import safe_picture
 from lantern.station.coding import run_code
 from lantern.station.looking import PAUSE, aimed, look, survey
+from lantern.station.proving import Prover
 
 READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
@@ -63,11 +64,20 @@ class Watcher:
 class Player:
     """Plays one row; `cancel` may be called from another thread.
 
-    With `closes` a cancelled player closes its context, so that nothing goes on in it.
+    With `closes` a cancelled player closes its context, so that nothing goes on in it. A `prover`
+    holds what each sentence comes to against what its recording saw.
     """
 
-    def __init__(self, context: Context, watcher: Watcher, *, closes: bool = True) -> None:
+    def __init__(
+        self,
+        context: Context,
+        watcher: Watcher,
+        *,
+        closes: bool = True,
+        prover: Prover | None = None,
+    ) -> None:
         self.context = context
+        self._prover = prover
         self._closes = closes
         self.release = ""
         self.stops_everything = False
@@ -103,7 +113,7 @@ class Player:
             ask.PageScript: self._page_script,
             ask.Picture: self._picture,
             ask.StopEverything: self._stop_everything,
-            ask.StepStarts: self._watcher.step_starts,
+            ask.StepStarts: self._step_starts,
             ask.StepEnds: self._step_ends,
         }
 
@@ -333,6 +343,11 @@ class Player:
     def _stop_everything(self, _: ask.StopEverything) -> None:
         self.stops_everything = True
 
+    def _step_starts(self, request: ask.StepStarts) -> None:
+        if self._prover:
+            self._prover.step_starts(self._page)
+        self._watcher.step_starts(request)
+
     def _step_ends(self, request: ask.StepEnds) -> None:
         console: list[str] = []
         requests: list[str] = []
@@ -340,4 +355,6 @@ class Player:
             more_console, more_requests = page.traffic.noise.take()
             console += more_console
             requests += more_requests
+        if self._prover:
+            self._prover.step_ends(request.result, self._page, self._cancelled.wait)
         self._watcher.step_ends(request.result, console, requests)

@@ -20,8 +20,9 @@ from lantern.core.values.templates import Names
 from lantern.station.blurring import Veil
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player
+from lantern.station.proving import Prover, prover_for
 from lantern.station.records import Records
-from lantern.store import runs
+from lantern.store import proofs, runs
 from lantern.store.database import Database
 from lantern.store.models import Run, RunRow
 from lantern.store.vault import Vault
@@ -164,7 +165,8 @@ class Carrier:
         live = Live(context, veil=Veil(secrets.values) if secrets else None)
         self._show(run.id, live)
         records = Records(self._database, run, row, secrets)
-        player = Player(context, records)
+        prover = self._prover_of(run, row, script)
+        player = Player(context, records, prover=prover)
         self._player = player
         try:
             outcome = player.play(script)
@@ -178,7 +180,18 @@ class Carrier:
             if player.release:
                 runs.get(session, run.id).release = player.release
             runs.end_row(session, run.id, row.id, outcome)
+            if prover and run.test_id is not None and outcome == "passed":
+                proofs.keep(session, run.test_id, prover.found, prover.compared, run.id)
         return outcome
+
+    def _prover_of(self, run: Run, row: RunRow, script: Script) -> Prover | None:
+        """Return what holds the first green row since the recording against it, None later."""
+        if run.test_id is None:
+            return None
+        with self._database.session() as session:
+            if not proofs.is_due(session, run.test_id):
+                return None
+            return prover_for(session, run.test_id, script.document, script.names)
 
     def _new_context(self, name: str) -> Context:
         """Return a context with a window in the browser of that name; raises UnknownName."""

@@ -26,6 +26,8 @@ from lantern.core.elements.naming import propose_name
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Problem
+from lantern.core.proving.noting import Place, When
+from lantern.core.proving.shown import Shown
 from lantern.core.recording.events import Event
 from lantern.core.recording.proposals import Proposal, propose
 from lantern.core.recording.recorder import Recorder
@@ -36,6 +38,7 @@ from lantern.station.blurring import Veil
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.looking import look
+from lantern.station.proving import path_of, shown_in
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
@@ -285,6 +288,8 @@ class Stage:
         def go_on_there() -> None:
             for change in self._recorder.forget():
                 self.keeper.keep(change, self.live.last)
+            if not on:
+                self._note_all_shown()
             self.keeper.settle_secrets()
             self.keeper.after = after if on else None
 
@@ -408,9 +413,9 @@ class Stage:
                 self.keeper.keep(change, self.live.last)
             self.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
 
-        self._in_turn(add)
+        self.in_turn(add)
 
-    def _in_turn(self, work: Callable[[], None]) -> None:
+    def in_turn(self, work: Callable[[], None]) -> None:
         """Do something behind all that was reported so far, and wait until it is done.
 
         Raises what it raises.
@@ -458,6 +463,9 @@ class Stage:
         if kind == "options":
             self.live.say(raw)
             return
+        if kind == "shows":
+            self._note_shown(page, raw)
+            return
         if kind == "hosts":
             frame = raw["frame"]
             self._reports.put(lambda: look_into(page, raw["hosts"], frame))
@@ -470,6 +478,27 @@ class Stage:
         page.title = str(raw.get("page") or page.title)
         if self.recording:
             self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))
+
+    def _note_shown(self, page: Page, raw: dict[str, Any]) -> None:
+        """Note what a document shows, behind what was reported before, for the last sentence."""
+        if self.recording:
+            place, shown, when = (
+                (page.target, path_of(page, raw["frame"])),
+                Shown.read(raw),
+                raw["when"],
+            )
+            self._reports.put(lambda: self._note_place(place, shown, when))
+
+    def _note_place(self, place: Place, shown: Shown, when: When) -> None:
+        if self._recorder.window in ("", place[0]):
+            self.keeper.note_shown(place, shown, when)
+        else:  # a window that has come up by itself: its sentence is still to come
+            self.keeper.look(place, shown)
+
+    def _note_all_shown(self) -> None:
+        page = self._page
+        for path, shown in shown_in(page).items():
+            self._note_place((page.target, path), shown, "end")
 
     def _effect(self, page: Page, raw: dict[str, Any]) -> None:
         """Add to what the page tells of an act what only the browser knows of it."""

@@ -25,6 +25,7 @@ from lantern.station.blurring import safe_picture
 from lantern.station.inspecting import learned
 from lantern.station.looking import look, survey
 from lantern.station.player import Cancelled, Player, Watcher
+from lantern.station.proving import Prover, set_back
 
 if TYPE_CHECKING:
     from lantern.station.stage import Stage
@@ -64,6 +65,7 @@ class Desk:
             "try": self._try,
             "repick": self._repick,
             "play to": self._play_to,
+            "prove": self._prove,
             "stop playing": self._stop_playing,
         }
 
@@ -169,15 +171,37 @@ class Desk:
 
         self._play(steps, then=then)
 
-    def _play(self, steps: list[str], then: Callable[[], None]) -> None:
+    def _prove(self, _: Message) -> None:
+        """Play the whole test on a fresh stage and hold every page against its recording."""
+        keeper = self._stage.keeper
+        self._end_recording()
+        if address := keeper.reset_address():
+            set_back(address)
+        self._stage.fresh()
+        script, prover = keeper.proof_script()
+
+        def then() -> None:
+            keeper.keep_proof(prover)
+            self._stage.live.say({"type": "proved", "differ": len(prover.found)})
+
+        self._play_script(script, then, prover)
+
+    def _end_recording(self) -> None:
         if self._player is not None:
             raise BadInput("Something is being played on this stage already.")
-        recording = self._stage.recording
-        if recording:
+        if self._stage.recording:
             self._stage.record(on=False)
-        script = self._stage.keeper.script(steps)
+        self._stage.in_turn(lambda: None)  # what was reported is recorded first
+
+    def _play(self, steps: list[str], then: Callable[[], None]) -> None:
+        self._end_recording()
+        self._play_script(self._stage.keeper.script(steps), then)
+
+    def _play_script(
+        self, script: Script, then: Callable[[], None], prover: Prover | None = None
+    ) -> None:
         watcher = _Author(self._stage)
-        player = self._player = Player(self._stage.context, watcher, closes=False)
+        player = self._player = Player(self._stage.context, watcher, closes=False, prover=prover)
         threading.Thread(
             target=self._carry_out, args=(player, script, watcher, then), daemon=True
         ).start()

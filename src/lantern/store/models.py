@@ -86,6 +86,8 @@ class Environment(Base):
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
     address: Mapped[str]
+    reset: Mapped[str] = mapped_column(server_default="")
+    """Where a POST sets the application back to a known state; "" when it can not be."""
     variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
 
 
@@ -124,6 +126,40 @@ class SeenWait(Base):
     step_id: Mapped[str] = mapped_column(String(32), primary_key=True)
     property: Mapped[str] = mapped_column(String(20))
     element: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+
+
+class RecordedEffect(Base):
+    """What came of a step while it was recorded: core's effects by the path of frames."""
+
+    __tablename__ = "recorded_effects"
+
+    test_id: Mapped[int] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), primary_key=True
+    )
+    step_id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    body: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Proof(Base):
+    """Whether playing a recording did the same: `found` lists the sentences that differed.
+
+    `aside` holds shapes of lines that a person knows to move by themselves, `compared` how many
+    sentences were held against the recording; `at` is None when only something was set aside.
+    """
+
+    __tablename__ = "proofs"
+
+    test_id: Mapped[int] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), primary_key=True
+    )
+    run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("runs.id", ondelete="SET NULL"), index=True
+    )
+    found: Mapped[list[Any]] = mapped_column(server_default="[]")
+    aside: Mapped[list[Any]] = mapped_column(server_default="[]")
+    compared: Mapped[int] = mapped_column(server_default="0")
+    at: Mapped[datetime | None]
 
 
 class TestFile(Base):

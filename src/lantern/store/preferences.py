@@ -14,6 +14,7 @@ from lantern.store.models import Preference
 
 NAME = "tests"
 BEFORE, AFTER, AT_END = "project-before", "project-after", "project-end"
+AROUND = frozenset((BEFORE, AFTER, AT_END))
 """Ids of the steps that a project adds to what is played."""
 
 

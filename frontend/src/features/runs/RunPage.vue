@@ -123,6 +123,27 @@ async function cancel() {
       <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
         {{ run.data.value.message }}
       </p>
+      <div
+        v-if="run.data.value.differs.length"
+        class="mb-3 max-h-40 overflow-auto rounded-md border border-line bg-sunk px-3 py-2 text-sm"
+        data-role="differs"
+      >
+        <p class="font-semibold text-odd">Green, but not as recorded.</p>
+        <p class="mb-1 text-soft">
+          This was the first green run since the recording. These sentences left another page than they did
+          then; see whether the test still does what was done.
+        </p>
+        <div v-for="one in run.data.value.differs" :key="one.step">
+          <RouterLink
+            :to="`/tests/${run.data.value.run.test_id}?sentence=${one.place}`"
+            class="font-story hover:underline"
+            >{{ one.place }} · {{ one.sentence }}</RouterLink
+          >
+          <ul class="ml-4 list-disc text-soft">
+            <li v-for="told in one.told.slice(0, 6)" :key="told" class="wrap-anywhere">{{ told }}</li>
+          </ul>
+        </div>
+      </div>
       <RunPages v-if="paging" :run="id" :test="run.data.value.run.test_id" class="flex-1" />
       <div v-else class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
         <section class="flex min-h-0 flex-col" aria-label="Rows">

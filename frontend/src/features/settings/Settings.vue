@@ -62,7 +62,7 @@ async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: 
 
 function change(
   one: Shapes['EnvironmentOut'],
-  part: 'name' | 'address' | 'variables',
+  part: 'name' | 'address' | 'reset' | 'variables',
   value: string | Record<string, string>,
 ) {
   const body = { name: one.name, address: one.address, [part]: value }
@@ -137,6 +137,15 @@ async function addPerson() {
                   :disabled="!mayChange()"
                   aria-label="Address"
                   @save="change(one, 'address', $event)"
+                />
+                <Draft
+                  class="field mt-1 text-sm"
+                  :value="one.reset"
+                  :disabled="!mayChange()"
+                  placeholder="Path that sets it back, such as /reset"
+                  title="A POST to this path sets the application back before a recording is proved"
+                  aria-label="Path that sets the application back"
+                  @save="change(one, 'reset', $event)"
                 />
               </td>
               <td>

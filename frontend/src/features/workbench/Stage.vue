@@ -24,6 +24,7 @@ const emit = defineEmits<{
   repicked: [element: object]
   playing: [step: string]
   played: [Extract<Said, { type: 'played' }>]
+  proved: [differ: number]
 }>()
 const recording = defineModel<boolean>('recording', { default: false })
 const checking = defineModel<boolean>('checking', { default: false })
@@ -75,6 +76,7 @@ const { phase, trouble, send } = useLive(
     } else if (said.type === 'repicked') emit('repicked', said.element)
     else if (said.type === 'playing') emit('playing', said.step)
     else if (said.type === 'played') emit('played', said)
+    else if (said.type === 'proved') emit('proved', said.differ)
     else if (said.type === 'error') complain(Object.assign(new Error(`${said.message} ${said.hint}`.trim())))
   },
 )

@@ -29,6 +29,7 @@ import IconButton from '@/shared/IconButton.vue'
 import Picture from '@/shared/Picture.vue'
 
 import AddSentence from './AddSentence.vue'
+import ProofStrip from './ProofStrip.vue'
 import Sentence from './Sentence.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
@@ -53,6 +54,7 @@ const emit = defineEmits<{
   playTo: [step: string]
   sweep: []
   tryWithout: [steps: string[]]
+  prove: []
   makeFlow: [steps: string[]]
   putBack: [step: string]
 }>()
@@ -275,6 +277,14 @@ function show(step: Step, event: MouseEvent) {
         @call="story.call"
       />
     </div>
+    <ProofStrip
+      :test="test"
+      :fixed="fixed"
+      :recording="recording"
+      :busy="!!running"
+      @prove="emit('prove')"
+      @choose="chosen = [$event]"
+    />
     <SweepIdle
       v-if="!fixed"
       :test="test"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, ScanSearch, Square } from '@lucide/vue'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -53,6 +54,7 @@ const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[
 
 const route = useRoute()
 const router = useRouter()
+const queries = useQueryClient()
 const id = computed(() => Number(route.params.id))
 const query = useTest(id)
 const catalogue = useCatalogue()
@@ -192,6 +194,17 @@ function tryWithout(without: string[]) {
   stage.value?.send({ type: 'play to', step: last.id, without })
 }
 let triedWithout = 0
+/** Play the whole test on a fresh stage, and hold every page against what the recording saw. */
+function prove() {
+  still.value = 0
+  paused.value = false
+  busy.value = true
+  stage.value?.send({ type: 'prove' })
+}
+function onProved(differ: number) {
+  if (!differ) say('Proved: after every sentence the page was as it was while recording.')
+  void queries.invalidateQueries({ queryKey: ['proof', id.value] })
+}
 async function sweep() {
   const idle = test.value?.steps.filter((step) => step.idle).map((step) => step.id) ?? []
   if (idle.length && (await edits.edit({ do: 'remove', steps: idle })))
@@ -310,6 +323,7 @@ function rename(name: string) {
             @repicked="repicked = $event"
             @playing="playing = $event"
             @played="onPlayed"
+            @proved="onProved"
           />
           <StillPanel
             v-if="still && !going"
@@ -341,6 +355,7 @@ function rename(name: string) {
           @play-to="playTo($event, false)"
           @sweep="sweep"
           @try-without="tryWithout"
+          @prove="prove"
           @make-flow="flowing = $event"
           @put-back="edits.putBack($event)"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"

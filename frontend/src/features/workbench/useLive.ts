@@ -36,6 +36,7 @@ export type Said =
   | { type: 'repicked'; element: object; handle: number; strength: number; weakest: string }
   | { type: 'playing'; step: string }
   | { type: 'played'; failed: string; hint: string }
+  | { type: 'proved'; differ: number }
   | { type: 'error'; message: string; hint: string }
   | { type: 'refused'; message: string; hint: string }
   | { type: 'ended' }

@@ -98,9 +98,7 @@ def find(
     raise (yield from _not_found(element, limit + waited))
 
 
-def _aim(
-    facts: Facts, seen: Seen, ready: bool, at: tuple[float, float] | None
-) -> Play[Aimed]:
+def _aim(facts: Facts, seen: Seen, ready: bool, at: tuple[float, float] | None) -> Play[Aimed]:
     if not ready:
         return Aimed(facts.handle, box=facts.box)
     if at is None and seen.aimed and seen.aimed.handle == facts.handle:

@@ -68,9 +68,14 @@ class Recorder:
         self._window = ""
         self._waiting: _Act | None = None
         self._acts: dict[tuple[str, str, int], int] = {}
-        self._run: tuple[int, list[str]] | None = None
+        self._run: tuple[int, list[str], Node] | None = None
         self._tab: Event | None = None
         self._opened: _Opened | None = None
+
+    @property
+    def window(self) -> str:
+        """The window that what was recorded last happened in, "" when nothing was."""
+        return self._window
 
     def feed(self, event: Event) -> list[Change]:
         """Take the next raw event; returns the changes to the story that it causes."""
@@ -325,12 +330,12 @@ class Recorder:
     def _keep_key(self, event: Event) -> list[Change]:
         """Add a key, or let it go on with the keys right before it."""
         if self._run and _goes_on(self._run[1][-1], event.value):
-            step, keys = self._run
+            step, keys, _ = self._run
             keys.append(event.value)
             return [Update(step, "key", {"keys": " ".join(keys)})]
         opened = self._opened
         added = self._add("key", {"keys": event.value}, event, on_element=event.facts is not None)
-        self._run = added.key, [event.value]
+        self._run = added.key, [event.value], _node(event)
         self._opened = opened
         if opened:
             opened.keys.append(added.key)
@@ -376,9 +381,10 @@ class Recorder:
             return [gone, *self._slide(replace(event, pressed=False))]
         if self._typing and self._typing[0] == node:
             return [Update(self._typing[1], "slide", inputs)]
+        moved = [Gone(self._run[0])] if self._run and self._run[2] == node else []  # by those keys
         added = self._add("slide", inputs, event, on_element=True)
         self._typing = node, added.key
-        return [added]
+        return [*moved, added]
 
     def _drag(self, event: Event) -> list[Change]:
         if event.by:

@@ -9,6 +9,7 @@ from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.proofs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tables import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tests import *  # noqa: F403 - all of them are meant

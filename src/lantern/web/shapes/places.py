@@ -63,15 +63,20 @@ class EnvironmentOut(Shape):
     id: int
     name: str
     address: str
+    reset: str
     variables: dict[str, str]
     secrets: list[str]
 
 
 class EnvironmentIn(Shape):
-    """An environment to be created or changed; without `variables` they stay as they are."""
+    """An environment to be created or changed; without `variables` they stay as they are.
+
+    `reset` is the path that sets the application back by a POST, "" for none; None leaves it.
+    """
 
     name: str = Field(min_length=1, max_length=80)
     address: str = Field(min_length=1, max_length=500)
+    reset: str | None = Field(None, max_length=200)
     variables: dict[str, str] | None = None
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from lantern.web.shapes.base import Shape
+from lantern.web.shapes.proofs import FoundOut
 from lantern.web.shapes.tests import RunBrief
 from lantern.web.shapes.versions import StepChangeOut
 
@@ -70,7 +71,9 @@ class DefectLink(Shape):
 class RunOut(Shape):
     """A run with its rows; `kept` names the result columns, in the order of the test.
 
-    `suspects` are, by failed step, what was changed since the baseline and could be the cause.
+    `differs` are the sentences of the first green run after a recording that did something else
+    than while recording; `suspects` are, by failed step, what was changed since the baseline and
+    could be the cause.
     """
 
     run: RunBrief
@@ -86,6 +89,7 @@ class RunOut(Shape):
     version: int
     baseline: int | None
     suspects: dict[str, list[StepChangeOut]]
+    differs: list[FoundOut]
 
 
 class LookupClue(Shape):

@@ -107,6 +107,7 @@ def environment_out(environment: Environment, secrets: list[str]) -> shapes.Envi
         id=environment.id,
         name=environment.name,
         address=environment.address,
+        reset=environment.reset or "",
         variables=environment.variables,
         secrets=secrets,
     )
@@ -139,11 +140,23 @@ def create_environment(body: shapes.EnvironmentIn) -> Response:
     with services().database.session() as session:
         _check_name_free(session.scalar(select(Environment.id).filter_by(name=body.name)), body)
         environment = Environment(name=body.name, address=_check_address(body.address))
+        environment.reset = _check_reset(body.reset or "")
         environment.variables = _check_variables(body.variables or {})
         session.add(environment)
         session.flush()
         shape = environment_out(environment, [])
     return reply(shape)
+
+
+def _check_reset(path: str) -> str:
+    path = path.strip()
+    if path and (not path.startswith("/") or path.startswith("//") or " " in path):
+        raise BadInput(
+            f"“{path}” is not a path of the application.",
+            where="reset",
+            hint="Write it from the first slash on, for example /reset.",
+        )
+    return path
 
 
 def _check_variables(variables: dict[str, str]) -> dict[str, str]:
@@ -173,6 +186,8 @@ def change_environment(path: shapes.ById, body: shapes.EnvironmentIn) -> Respons
         taken = session.scalar(select(Environment.id).filter_by(name=body.name))
         _check_name_free(taken, body, path.id)
         environment.name, environment.address = body.name, _check_address(body.address)
+        if body.reset is not None:
+            environment.reset = _check_reset(body.reset)
         if body.variables is not None:
             environment.variables = _check_variables(body.variables)
         shape = environment_out(environment, vault.names(session, path.id))

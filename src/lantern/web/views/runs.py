@@ -12,13 +12,14 @@ from lantern.core.problems import Missing
 from lantern.core.steps.comparing import suspects
 from lantern.core.steps.model import Document
 from lantern.exchange import junit, report
-from lantern.store import defects, runs, tests
+from lantern.store import defects, proofs, runs, tests
 from lantern.store.models import Result, Run, RunRow
 from lantern.store.queue import enqueue_run
 from lantern.store.records import record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.changes import changes_out
+from lantern.web.views.proofs import found_out
 
 api = blueprint("runs")
 PAGE = 50
@@ -85,6 +86,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         run=brief(run, counts),
         version=run.test_version,
         baseline=baseline,
+        differs=found_out(proofs.found_by(session, run), run.body),
         suspects=_suspects(session, run, baseline, by_row),
         message=run.message,
         address=run.address,

@@ -1,0 +1,1 @@
+"""Proving a recording: that playing it does to the pages what doing it did."""

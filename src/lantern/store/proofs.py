@@ -1,0 +1,84 @@
+"""What came of recorded sentences, and what playing them showed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from lantern.core.proving.comparing import Found, shape_of
+from lantern.core.proving.noting import read_effects
+from lantern.core.proving.shown import Effect
+from lantern.store.models import Now, Proof, RecordedEffect, Run
+
+Effects = dict[str, dict[str, tuple[Effect, ...]]]
+"""What came of each step, by its id and by the path of frames of the document."""
+
+
+def note(
+    session: Session, test_id: int, step_id: str, path: str, effects: Sequence[Effect]
+) -> None:
+    """Keep what has come of a step in one document, in place of what was known of it there."""
+    row = session.get(RecordedEffect, (test_id, step_id), with_for_update=True)
+    body = {**(row.body if row else {}), path: [one.as_json() for one in effects]}
+    session.merge(RecordedEffect(test_id=test_id, step_id=step_id, body=body, at=Now))
+
+
+def effects(session: Session, test_id: int) -> Effects:
+    """Return what came of the steps of a test while they were recorded."""
+    rows = session.scalars(select(RecordedEffect).filter_by(test_id=test_id))
+    return {row.step_id: read_effects(row.body) for row in rows}
+
+
+def get(session: Session, test_id: int) -> Proof | None:
+    """Return what is known of a test's recording; None when it was never played."""
+    return session.get(Proof, test_id)
+
+
+def found_by(session: Session, run: Run) -> list[Any]:
+    """Return what a run, the first green one since the recording, did otherwise than that."""
+    proof = get(session, run.test_id) if run.test_id else None
+    return list(proof.found) if proof and proof.run_id == run.id else []
+
+
+def is_due(session: Session, test_id: int) -> bool:
+    """Tell whether something was recorded since the test was last held against its recording."""
+    newest = session.scalar(select(func.max(RecordedEffect.at)).filter_by(test_id=test_id))
+    proof = get(session, test_id)
+    return newest is not None and (proof is None or proof.at is None or proof.at < newest)
+
+
+def keep(
+    session: Session, test_id: int, found: Sequence[Found], compared: int, run_id: int | None = None
+) -> None:
+    """Keep what holding a play of the test against its recording showed."""
+    proof = get(session, test_id) or Proof(test_id=test_id, aside=[])
+    proof.found = [asdict(one) | {"told": list(one.told)} for one in found]
+    proof.compared, proof.run_id, proof.at = compared, run_id, Now
+    session.add(proof)
+
+
+def set_aside(session: Session, test_id: int, lines: Sequence[str]) -> None:
+    """Take note that lines move by themselves: they are no difference from now on.
+
+    What was found before is looked through anew: what only they made different is no more.
+    """
+    proof = get(session, test_id) or Proof(test_id=test_id, aside=[], found=[])
+    shapes = {shape_of(line) for line in lines}
+    proof.aside = sorted({*proof.aside, *shapes})
+    left = (_without(one, shapes) for one in proof.found)
+    proof.found = [one for one in left if one["told"]]
+    session.add(proof)
+
+
+def _without(found: Mapping[str, object], shapes: set[str]) -> dict[str, object]:
+    told = [str(one) for one in found["told"]]  # type: ignore[attr-defined]
+    return {**found, "told": [one for one in told if shape_of(line_in(one)) not in shapes]}
+
+
+def line_in(told: str) -> str:
+    """Return the line that a told difference is about, "" for none."""
+    return told.partition("“")[2].rpartition("”")[0].partition("” stands behind “")[0]
