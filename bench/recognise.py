@@ -20,7 +20,7 @@ from dataclasses import dataclass
 from werkzeug.serving import make_server
 
 from bench._bench import report, say
-from bench.yard.mutating import measure
+from bench.yard.mutating import measure, ranking
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import Page
 from lantern.core.elements.clues import Element
@@ -251,7 +251,8 @@ def main() -> None:
             "yard_wrong": tally.wrong,
             "yard_with_first_proposal": round((tally.right + tally.first) / max(tally.cases, 1), 3),
             "yard_gone_high": round(tally.gone_high / max(tally.gone, 1), 3),
-            "yard_strength_auc": round(tally.ranking(), 2),
+            "yard_strength_auc": round(ranking(tally.ranks), 2),
+            "yard_strength_auc_of_all": round(ranking(tally.ranks_of_all), 2),
         },
     )
 

@@ -29,7 +29,8 @@ SORTS = (
 MOST = 9
 """Things of a page that are learned."""
 MARK = """(most) => {
-  const seen = (n) => n.checkVisibility() && n.getBoundingClientRect().width > 1
+  const whole = { visibilityProperty: true, opacityProperty: true }
+  const seen = (n) => n.checkVisibility(whole) && n.getBoundingClientRect().width > 1
   const all = [...document.querySelectorAll(
     'button,a[href],input:not([type=hidden]),select,textarea,[role=button],[role=tab],' +
     '[role=combobox],[role=switch],[role=treeitem],[role=columnheader],h1,h2')].filter(seen)
@@ -43,7 +44,11 @@ MARK = """(most) => {
 
 @dataclass
 class Tally:
-    """What was counted, in all and by sort of change; `ranks` are strengths with what was lost."""
+    """What was counted, in all and by sort of change.
+
+    `ranks` are the strengths of things that a change befell, with whether they were lost by it;
+    `ranks_of_all` are those of all things on changed pages.
+    """
 
     cases: int = 0
     right: int = 0
@@ -53,17 +58,19 @@ class Tally:
     gone: int = 0
     gone_high: int = 0
     ranks: list[tuple[float, bool]] = field(default_factory=list)
+    ranks_of_all: list[tuple[float, bool]] = field(default_factory=list)
     lost: dict[str, int] = field(default_factory=dict)
     told: list[str] = field(default_factory=list)
 
-    def ranking(self) -> float:
-        """Return how well strength tells what is lost: the area under the curve (0.5 is chance)."""
-        kept = [share for share, lost in self.ranks if not lost]
-        lost = [share for share, gone in self.ranks if gone]
-        if not kept or not lost:
-            return 1.0
-        wins = sum((a > b) + (a == b) / 2 for a in kept for b in lost)
-        return wins / (len(kept) * len(lost))
+
+def ranking(ranks: list[tuple[float, bool]]) -> float:
+    """Return how well strength tells what is lost: the area under the curve (0.5 is chance)."""
+    kept = [share for share, lost in ranks if not lost]
+    lost = [share for share, gone in ranks if gone]
+    if not kept or not lost:
+        return 1.0
+    wins = sum((a > b) + (a == b) / 2 for a in kept for b in lost)
+    return wins / (len(kept) * len(lost))
 
 
 def _script(page: Page, expression: str) -> object:
@@ -71,14 +78,19 @@ def _script(page: Page, expression: str) -> object:
     return answer["result"].get("value")
 
 
-def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts]]:
+def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts], set[str]]:
+    """Return what is recognised, which of it is marked as what, and what a change befell."""
     marks: dict[int, str] = {}
+    befallen = set()
     place = 0
     while handle := page.probe("handleAt", "[data-truth]", place):
         marks[handle] = page.probe("read", handle, "attribute data-truth")
+        if page.probe("read", handle, "attribute data-befell"):
+            befallen.add(marks[handle])
         place += 1
     nodes = survey(page)
-    return nodes, {marks[node.handle]: node for node in nodes if node.handle in marks}
+    parts = {marks[node.handle]: node for node in nodes if node.handle in marks}
+    return nodes, parts, befallen
 
 
 def _opened(page: Page, address: str) -> None:
@@ -110,27 +122,32 @@ def measure(chromium: Chromium) -> Tally:
     known: dict[str, tuple[Element, float]] = {}
     try:
         for name, sort, page in changed_pages(chromium, yard.address):
-            nodes, parts = _marked(page)
+            nodes, parts, befallen = _marked(page)
             if sort == "nothing":
                 known = {}
                 for mark, facts in parts.items():
                     made = learned(facts, nodes, name)
                     known[mark] = made.element, made.strength.share
             for mark, (element, share) in known.items():
-                _count(tally, f"{name}, {sort}", element, share, nodes, parts.get(mark))
+                case = Case(f"{name}, {sort}", element, share, mark in befallen)
+                _count(tally, case, nodes, parts.get(mark))
     finally:
         yard.stop()
     return tally
 
 
-def _count(
-    tally: Tally,
-    where: str,
-    element: Element,
-    share: float,
-    nodes: list[Facts],
-    truth: Facts | None,
-) -> None:
+@dataclass(frozen=True)
+class Case:
+    """A thing looked for on a changed page: what is known of it, and whether it was changed."""
+
+    where: str
+    element: Element
+    share: float
+    befallen: bool
+
+
+def _count(tally: Tally, case: Case, nodes: list[Facts], truth: Facts | None) -> None:
+    where, element = case.where, case.element
     its = verdict(element, nodes)
     accepted = its.found[0] if its.word == FINDS else None
     words = f"{where}: {element.name} [{'; '.join(clue.sentence() for clue in element.clues)}]"
@@ -147,7 +164,9 @@ def _count(
     tally.cases += 1
     right = accepted is not None and accepted.handle == truth.handle
     tally.right += right
-    tally.ranks.append((share, not right))
+    tally.ranks_of_all.append((case.share, not right))
+    if case.befallen:
+        tally.ranks.append((case.share, not right))
     if right:
         return
     sort = where.rpartition(", ")[2]

@@ -66,11 +66,13 @@ class Keeper:
         if not self._last:
             return
         with self._database.session() as session:
-            secrets = self._vault.values(session, tests.get(session, self._test_id).environment_id)
+            test = tests.get(session, self._test_id)
+            secrets = self._vault.values(session, test.environment_id)
             safe = shown.masked(lambda text: masked(text, secrets))
             seen = self._noted.note(self._last, place, safe, when)
-            if seen:
-                proofs.note(session, self._test_id, self._last, place[1], seen)
+            step = next((one for one in unpacked(test).steps if one.id == self._last), None)
+            if seen and step:  # somebody may have deleted it meanwhile
+                proofs.note(session, self._test_id, step, place[1], seen)
 
     def look(self, place: Place, shown: Shown) -> None:
         """Take in what a document shows that nothing has been done in yet."""

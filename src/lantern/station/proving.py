@@ -59,6 +59,7 @@ def prover_for(session: Session, test_id: int, document: Document, names: Names)
     """Return what holds a play of a test with these values against the test's recording."""
     proof = proofs.get(session, test_id)
     named = {step.id for step in document.steps if "${" in "".join(step.inputs.values())}
+    named |= proofs.given_otherwise(session, test_id, document.steps)
     values = tuple(filter(None, {**names.row, **names.given}.values()))
     return Prover(
         proofs.effects(session, test_id),

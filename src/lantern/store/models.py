@@ -138,6 +138,8 @@ class RecordedEffect(Base):
     )
     step_id: Mapped[str] = mapped_column(String(32), primary_key=True)
     body: Mapped[dict[str, Any]]
+    inputs: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    """What the step was given while it was recorded."""
     at: Mapped[datetime] = mapped_column(server_default=Now)
 
 

@@ -12,19 +12,28 @@ from sqlalchemy.orm import Session
 from lantern.core.proving.comparing import Found, shape_of
 from lantern.core.proving.noting import read_effects
 from lantern.core.proving.shown import Effect
+from lantern.core.steps.model import Step
 from lantern.store.models import Now, Proof, RecordedEffect, Run
 
 Effects = dict[str, dict[str, tuple[Effect, ...]]]
 """What came of each step, by its id and by the path of frames of the document."""
 
 
-def note(
-    session: Session, test_id: int, step_id: str, path: str, effects: Sequence[Effect]
-) -> None:
+def note(session: Session, test_id: int, step: Step, path: str, effects: Sequence[Effect]) -> None:
     """Keep what has come of a step in one document, in place of what was known of it there."""
-    row = session.get(RecordedEffect, (test_id, step_id), with_for_update=True)
+    row = session.get(RecordedEffect, (test_id, step.id), with_for_update=True)
     body = {**(row.body if row else {}), path: [one.as_json() for one in effects]}
-    session.merge(RecordedEffect(test_id=test_id, step_id=step_id, body=body, at=Now))
+    kept = RecordedEffect(
+        test_id=test_id, step_id=step.id, body=body, inputs=dict(step.inputs), at=Now
+    )
+    session.merge(kept)
+
+
+def given_otherwise(session: Session, test_id: int, steps: Sequence[Step]) -> set[str]:
+    """Return the ids of the steps that are given other values now than while recording."""
+    rows = session.scalars(select(RecordedEffect).filter_by(test_id=test_id))
+    recorded = {row.step_id: row.inputs for row in rows}
+    return {step.id for step in steps if step.inputs != recorded.get(step.id, step.inputs)}
 
 
 def effects(session: Session, test_id: int) -> Effects:

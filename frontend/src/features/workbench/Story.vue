@@ -13,6 +13,7 @@ import {
   Play,
   Redo2,
   Replace,
+  ShieldCheck,
   Split,
   Timer,
   Trash2,
@@ -174,6 +175,13 @@ const tools = computed(() => {
         label: 'Play up to here',
         title: 'Play up to this sentence on the stage',
         ...onOne((id) => emit('playTo', id)),
+      },
+      {
+        icon: ShieldCheck,
+        label: 'Prove it',
+        title: 'Play it once on a fresh stage and compare every page with what the recording saw',
+        on: props.test.steps.length > 1,
+        act: () => emit('prove'),
       },
       {
         icon: Circle,

@@ -20,6 +20,7 @@ def upgrade() -> None:
         ),
         sa.Column("step_id", sa.String(32), primary_key=True),
         sa.Column("body", JSONB, nullable=False),
+        sa.Column("inputs", JSONB, nullable=False, server_default="{}"),
         sa.Column("at", sa.DateTime(timezone=True), nullable=False, server_default=NOW),
     )
     op.create_table(
