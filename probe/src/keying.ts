@@ -4,7 +4,7 @@ import { describe } from './describing'
 import { isSecret, isTextual } from './fields'
 import { meanwhile } from './meanwhile'
 import { focused, targetOf } from './nodes'
-import { editorOf, stopTyping } from './typing'
+import { editorOf, stopTyping, tellWaiting } from './typing'
 
 const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
 
@@ -39,6 +39,7 @@ function onKey(event: KeyboardEvent): void {
 function tell(event: KeyboardEvent, node: Element, editor = false): void {
   const own = node === document.body || node === document.documentElement
   const before = own ? [] : meanwhile(node)
+  tellWaiting()
   const press = beginAct(event, focused())
   report({
     type: 'key',

@@ -10,7 +10,7 @@ import { noteScrolling } from './drawing'
 import { noteHover, notePress, noteScroll } from './revealing'
 import { tellHosts } from './roots'
 import { showsChange, startShowing } from './showing'
-import { listenInside, startTyping, stopTyping } from './typing'
+import { listenInside, startTyping, stopTyping, tellWaiting } from './typing'
 
 type Send = (event: object) => void
 
@@ -25,6 +25,11 @@ function onMouseDown(event: MouseEvent): void {
   event.preventDefault()
   ;(list.node as HTMLElement).focus()
   send({ type: 'options', ...list.shown })
+}
+
+function onPressed(): void {
+  tellWaiting()
+  stopTyping()
 }
 
 function onOver(event: MouseEvent): void {
@@ -52,7 +57,7 @@ export function startReporting(selector: string, sender: Send): void {
   onRoots(listenInside)
   for (const type of ['mousedown', 'keydown']) addEventListener(type, notePress, capture)
   startDragging(() => pressable, report)
-  startPresses(() => pressable, report, stopTyping)
+  startPresses(() => pressable, report, onPressed)
   startTyping(report)
   startKeys(report)
   addEventListener('dragstart', drop, capture)

@@ -108,6 +108,20 @@ function onChange(event: Event): void {
   }
 }
 
+const waiting = new Set<() => void>()
+
+/** Look a little later what became of something; at the latest before the next act. */
+function later(time: number, look: () => void): void {
+  const once = () => waiting.delete(once) && look()
+  waiting.add(once)
+  setTimeout(once, time)
+}
+
+/** Tell what is still waited for: the next act begins. */
+export function tellWaiting(): void {
+  for (const once of [...waiting]) once()
+}
+
 const settings = new WeakMap<Element, string>()
 const SLIDER = '[role=slider]'
 
@@ -116,11 +130,11 @@ function onSlider(event: Event): void {
   const node = sliderOf(event)
   if (!node || !event.isTrusted) return
   const before = settings.get(node)
-  setTimeout(() => {
+  later(0, () => {
     const value = read(handleOf(node), 'value') ?? ''
     if (value !== before) report({ type: 'slide', ...describe(node), meanwhile: meanwhile(node), value })
     settings.set(node, value)
-  }, 0)
+  })
 }
 
 function onSliderBegin(event: Event): void {
@@ -147,13 +161,13 @@ const valueOf = (node: Element) => read(handleOf(node), 'value') ?? ''
 function onAround(event: Event): void {
   const before = around
   if (!before.length || !event.isTrusted) return
-  setTimeout(() => {
+  later(30, () => {
     for (const [node, was] of before)
       if (node.isConnected && valueOf(node) !== was && settings.get(node) !== valueOf(node)) {
         settings.set(node, valueOf(node))
         report({ type: 'slide', ...describe(node), meanwhile: [], value: valueOf(node), pressed: true })
       }
-  }, 30)
+  })
 }
 
 function sliderOf(event: Event): Element | null {

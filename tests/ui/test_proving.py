@@ -10,7 +10,7 @@ def ask_for_a_price(lantern, desk):
     lantern.sign_in_on_stage(desk)
     lantern.click_stage(*desk["piece"])
     lantern.type_stage("Moon jar")
-    lantern.story_has("Type Moon jar into Piece")
+    lantern.story_has("Type Moon jar into Piece name")
     lantern.click_stage(*desk["ask"])
     lantern.story_has("Press Get a quote")
     lantern.press("Stop")

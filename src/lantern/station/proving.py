@@ -64,17 +64,25 @@ def prover_for(session: Session, test_id: int, document: Document, names: Names)
     return Prover(
         proofs.effects(session, test_id),
         [step.id for step in document.steps],
+        _beside_pointing(document),
         Aside(frozenset(proof.aside if proof else ()), values),
         named,
         lambda text: masked(text, names.secret),
     )
 
 
+def _beside_pointing(document: Document) -> set[str]:
+    pairs = list(pairwise(document.steps))
+    before = {one.id for one, other in pairs if other.action == "hover"}
+    return before | {other.id for one, other in pairs if one.action == "hover"}
+
+
 class Prover:
     """Compares what each sentence does with what it did; `found` holds where it differed.
 
     `effects` is what came of the sentences while recording, by step and path of frames; `steps`
-    are the steps in their order; `named`
+    are the steps in their order, `pointing` those beside which something is pointed at: where the
+    mouse went next shows there, so only what was seen at rest counts; `named`
     are the steps whose values come from names, and may be others than those that were recorded;
     `hide` takes secrets out of what is shown.
     """
@@ -83,11 +91,13 @@ class Prover:
         self,
         effects: Mapping[str, Mapping[str, Sequence[Effect]]],
         steps: Sequence[str] = (),
+        pointing: Collection[str] = (),
         aside: Aside = NOTHING_ASIDE,
         named: Collection[str] = (),
         hide: Callable[[str], str] = lambda text: text,
     ) -> None:
         self._effects, self._aside, self._named, self._hide = effects, aside, named, hide
+        self._pointing = pointing
         known = [step for step in steps if step in effects]
         self._next = dict(pairwise(known))
         self._before: dict[str, Shown] = {}
@@ -133,6 +143,8 @@ class Prover:
         told: list[str] = []
         following = self._effects.get(self._next.get(step, ""), {})
         for path, effects in self._effects[step].items():
+            if step in self._pointing:
+                effects = effects[: len(effects) - 1]
             if path in now:
                 before = self._before.get(path)
                 later = following.get(path, ())
