@@ -4,7 +4,8 @@ import { describe } from './describing'
 import { isSecret, isTextual } from './fields'
 import { meanwhile } from './meanwhile'
 import { focused, targetOf } from './nodes'
-import { editorOf, stopTyping, tellWaiting } from './typing'
+import { tellWaiting } from './later'
+import { editorOf, stopTyping } from './typing'
 
 const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
 

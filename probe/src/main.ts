@@ -37,6 +37,11 @@ const probe = {
     const node = nodeOf(handle)
     return node ? describe(node) : null
   },
+  /** All properties of a node, by name; null when it is gone. */
+  properties(handle: number) {
+    const node = nodeOf(handle)
+    return node ? readAll(node) : null
+  },
   /** The number of the n-th node that satisfies a selector, or 0. */
   handleAt(selector: string, place: number) {
     const node = [...select(selector)][place]

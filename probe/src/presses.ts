@@ -10,8 +10,12 @@ import { isTextual } from './fields'
 import { meanwhile } from './meanwhile'
 import type { Meanwhile } from './meanwhile'
 import { scrolledTo } from './drawing'
-import { closest, focused, handleOf, targetOf } from './nodes'
+import type { Facts } from './facts'
+import { factsOf } from './facts'
+import { later } from './later'
+import { closest, focused, handleOf, nodeAt, nodeOf, targetOf } from './nodes'
 import { neededHovers } from './revealing'
+import { shown, shownAtBegin } from './showing'
 import { tidy } from './texts'
 
 interface Held extends Description {
@@ -160,9 +164,36 @@ function onMouseDown(event: MouseEvent): void {
 
 function onUp(event: PointerEvent): void {
   if (!event.isTrusted || event.button !== 0) return
+  const one = held
   if (isEndOfCarrying(event)) drop()
   else flush()
+  if (one && one.type === 'click' && !nodeOf(one.facts.handle)) watchWhetherTaken(one, event)
 }
+
+const TAKEN = 250
+/** Milliseconds after which it shows whether the page took a press. */
+
+/**
+ * What is drawn anew while it is pressed gets no click: with the same thing standing there again,
+ * and nothing changed that the page shows, the page never took the press.
+ */
+function watchWhetherTaken(one: Held, { clientX, clientY }: PointerEvent): void {
+  const before = shownAtBegin()
+  let clicked = false
+  const onTaken = () => (clicked = true)
+  addEventListener('click', onTaken, { capture: true, once: true })
+  later(TAKEN, () => {
+    removeEventListener('click', onTaken, { capture: true })
+    const hit = nodeAt(clientX, clientY)
+    const now = hit && factsOf(meant(hit, pressable()).node)
+    const again = !!now && looksLike(now) === looksLike(one.facts)
+    if (!clicked && again && JSON.stringify(shown().lines) === before)
+      report({ type: 'lost', press: one.press })
+  })
+}
+
+const looksLike = ({ tag, role, name, text, attributes, row }: Facts) =>
+  JSON.stringify([tag, role, name, text, attributes.class ?? '', row])
 
 /** A press that the browser took over, for its own dragging or scrolling, was none. */
 export function drop(): void {

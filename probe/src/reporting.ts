@@ -10,7 +10,8 @@ import { noteScrolling } from './drawing'
 import { noteHover, notePress, noteScroll } from './revealing'
 import { tellHosts } from './roots'
 import { showsChange, startShowing } from './showing'
-import { listenInside, startTyping, stopTyping, tellWaiting } from './typing'
+import { tellWaiting } from './later'
+import { listenInside, startTyping, stopTyping } from './typing'
 
 type Send = (event: object) => void
 

@@ -67,6 +67,9 @@ export function shown(): Shown {
 let inField: () => boolean = () => false
 let send: (event: object) => void = () => undefined
 let told = ''
+let begun = ''
+/** The lines that the page showed when the act that is going on began. */
+export const shownAtBegin = (): string => begun
 /** Whether what changes now came of the last act: nobody has gone on to anything else yet. */
 let resting = false
 let typed = false
@@ -83,6 +86,7 @@ function tell(when: When): void {
   const text = JSON.stringify(now)
   if (text === told && when === 'rest') return
   told = text
+  if (when !== 'rest') begun = JSON.stringify(now.lines)
   send({ type: 'shows', when, ...now })
 }
 

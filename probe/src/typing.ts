@@ -2,6 +2,7 @@
 import { endActOn, noteLeft } from './aftermath'
 import { describe } from './describing'
 import { isSecret, isTextual } from './fields'
+import { later } from './later'
 import { goesOn, meanwhile } from './meanwhile'
 import { handleOf, parentOf, targetOf } from './nodes'
 import { describedAtPress } from './presses'
@@ -106,20 +107,6 @@ function onChange(event: Event): void {
   } else if (node.type === 'range') {
     report({ type: 'slide', ...described, meanwhile: meanwhile(node), value: node.value })
   }
-}
-
-const waiting = new Set<() => void>()
-
-/** Look a little later what became of something; at the latest before the next act. */
-function later(time: number, look: () => void): void {
-  const once = () => waiting.delete(once) && look()
-  waiting.add(once)
-  setTimeout(once, time)
-}
-
-/** Tell what is still waited for: the next act begins. */
-export function tellWaiting(): void {
-  for (const once of [...waiting]) once()
 }
 
 const settings = new WeakMap<Element, string>()

@@ -1,4 +1,4 @@
-"""Whether playing did what was done: what counts as a difference between pages, and what does not."""
+"""Whether playing did what was done: what is a difference between pages, and what is none."""
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -45,6 +45,14 @@ def test_what_was_there_before_plays_no_part():
 def test_another_message_beside_it_is_told():
     told = held(DONE, FORM, (*DONE[1], "That could not be saved"))
     assert told == ("“That could not be saved” appeared.",)
+
+
+def test_what_disappears_beside_it_is_told_unless_it_goes_by_itself():
+    still = ("Quote", "Clay", "Board", "Ask")
+    before, after = (*still, *FORM), (*still, *DONE[1])
+    assert held(DONE, (*before, "Order of Ben"), after) == ("“Order of Ben” disappeared.",)
+    aside = Aside(fleeting=frozenset(("Saved",)))
+    assert held(DONE, (*before, "Saved"), after, aside=aside) == ()
 
 
 def test_counts_that_go_on_by_as_much_are_no_difference_and_others_are():

@@ -194,3 +194,11 @@ def test_numbers_of_another_document_mean_another_act():
     story = Story(on(button, press=5))
     story.take(story.recorder.feed(Event("idle", press=5, window="w2")))
     assert story.sentences == ["press Add"]
+
+
+def test_a_press_that_the_page_never_took_is_taken_back():
+    """The button was drawn anew under the mouse: no click came, and nothing changed."""
+    lost = Event("lost", page="Quote", window="w1", press=2)
+    story = Story(on(glaze, press=1), on(button, press=2, pressable=True), lost)
+    assert story.sentences == ["press Glaze"]
+    assert Story(on(button, press=1, pressable=True), lost).sentences == ["press Add"]

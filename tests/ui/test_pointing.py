@@ -54,6 +54,16 @@ def test_a_whole_table_is_reached_from_one_of_its_cells(lantern):
     ticked = [box for box in lantern.all("[data-role=check-panel] input[type=checkbox]")
               if box.is_selected()]  # fmt: skip
     assert len(ticked) == 1
+    until(
+        lambda: [one.text for one in lantern.all("[data-role=tried]")] == ["holds now"],
+        "the check tried at once",
+    )
+    lantern.fill("[aria-label='Expected number of rows']", "99")
+    until(
+        lambda: any(one.text.startswith("now it is") for one in lantern.all("[data-role=tried]")),
+        "what would be found instead",
+    )
+    lantern.fill("[aria-label='Expected number of rows']", "1")
     keep(lantern, "check-table")
     lantern.press("Add the check")
     until(lambda: "number of rows" in lantern.sentences()[-1], "the check of the rows")

@@ -16,7 +16,7 @@ from lantern.browser.insides import look_into
 from lantern.browser.page import Page
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput
-from lantern.core.proving.comparing import NOTHING_ASIDE, Aside, Found, differences
+from lantern.core.proving.comparing import NOTHING_ASIDE, Aside, Found, differences, shape_of
 from lantern.core.proving.shown import Effect, Shown
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names, masked
@@ -61,11 +61,14 @@ def prover_for(session: Session, test_id: int, document: Document, names: Names)
     named = {step.id for step in document.steps if "${" in "".join(step.inputs.values())}
     named |= proofs.given_otherwise(session, test_id, document.steps)
     values = tuple(filter(None, {**names.row, **names.given}.values()))
+    effects = proofs.effects(session, test_id)
+    gone = (line for paths in effects.values() for seen in paths.values() for one in seen
+            for line in one.gone)  # fmt: skip
     return Prover(
-        proofs.effects(session, test_id),
+        effects,
         [step.id for step in document.steps],
         _beside_pointing(document),
-        Aside(frozenset(proof.aside if proof else ()), values),
+        Aside(frozenset(proof.aside if proof else ()), frozenset(map(shape_of, gone)), values),
         named,
         lambda text: masked(text, names.secret),
     )

@@ -39,6 +39,7 @@ from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.looking import look
 from lantern.station.proving import path_of, shown_in
+from lantern.station.trying import try_checks
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
@@ -88,6 +89,7 @@ class Stage:
             "pick": self._pick,
             "shine": self._shine,
             "checks": self._add_checks,
+            "try checks": self._try_checks,
         }
         self.context.downloads.on_begin = lambda name: self._note("download", value=name)
         self._commands |= Desk(self).commands
@@ -400,6 +402,13 @@ class Stage:
             self._look(action, proposal, inputs, picked)
         self.live.say({"type": "checked"})
 
+    def _try_checks(self, message: Message) -> None:
+        """Say what each check of what was picked would find now."""
+        if self._picked is None or self._page.dialog:
+            return
+        tried = try_checks(self.context, self._picked, list(message["checks"]))
+        self.live.say({"type": "tried", "checks": tried})
+
     def _look(
         self, action: str, proposal: Proposal, inputs: dict[str, str], picked: dict[str, Any]
     ) -> None:
@@ -470,7 +479,7 @@ class Stage:
             frame = raw["frame"]
             self._reports.put(lambda: look_into(page, raw["hosts"], frame))
             return
-        if raw.get("press") and kind != "after":
+        if raw.get("press") and kind not in ("after", "lost"):
             page.traffic.pressed()
             self._happened[raw["window"], raw["press"]] = self.context.happened
         if kind == "after":

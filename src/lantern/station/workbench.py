@@ -20,7 +20,8 @@ from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.proposals import propose
-from lantern.core.steps.properties import avoided
+from lantern.core.steps.catalogue import action_of
+from lantern.core.steps.properties import avoided, offered
 from lantern.station.blurring import safe_picture
 from lantern.station.inspecting import learned
 from lantern.station.looking import look, survey
@@ -62,6 +63,7 @@ class Desk:
         self.commands: dict[str, Callable[[Message], None]] = {
             "still": self._still,
             "act": self._act,
+            "peek": self._peek,
             "try": self._try,
             "repick": self._repick,
             "play to": self._play_to,
@@ -85,6 +87,16 @@ class Desk:
         self._nodes = {facts.order + 1: facts for facts in nodes}
         self._stage.live.say({"type": "still", "page": kept})
 
+    def _peek(self, message: Message) -> None:
+        """Tell what a thing of the still shows now: every property that can be checked of it."""
+        facts = self._nodes.get(int(message["node"]))
+        page = self._stage.context.current
+        if facts is None or page.dialog:
+            return
+        values = page.probe("properties", facts.handle, frame=facts.frame)
+        shows = {one["name"]: one["value"] for one in offered(kind_of(facts), values or {})}
+        self._stage.live.say({"type": "peeked", "node": int(message["node"]), "shows": shows})
+
     def _act(self, message: Message) -> None:
         """Add a sentence for a node of the still, and carry it out at once if asked."""
         facts = self._nodes.get(int(message["node"]))
@@ -100,6 +112,8 @@ class Desk:
         step = self._stage.keeper.add_step(
             str(message["action"]), inputs, proposal, title, self._stage.live.last
         )
+        if action_of(str(message["action"])).block:
+            self._stage.keeper.after = step  # what is added next goes into the block
         if message.get("perform"):
             self._play([step], then=lambda: self._still({}))
 

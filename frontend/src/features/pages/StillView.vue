@@ -12,7 +12,7 @@ import LitPicture from './LitPicture.vue'
 type Node = Shapes['NodeOut']
 
 /** A page as it was: its picture, and the list of all that was recognised, to pick from. */
-const props = defineProps<{ saved: number; known?: string[] }>()
+const props = defineProps<{ saved: number; known?: string[]; before?: number }>()
 const picked = defineModel<number[]>('picked', { default: () => [] })
 
 const page = useQuery({
@@ -20,12 +20,39 @@ const page = useQuery({
   queryFn: () => ask(api.GET('/api/saved-pages/{id}', { params: { path: { id: props.saved } } })),
   staleTime: Infinity,
 })
+const earlier = useQuery({
+  queryKey: computed(() => ['saved page', props.before ?? 0]),
+  queryFn: () => ask(api.GET('/api/saved-pages/{id}', { params: { path: { id: props.before! } } })),
+  enabled: computed(() => !!props.before && props.before !== props.saved),
+  staleTime: Infinity,
+})
+/** What a thing is and shows: what has no like in the still before has changed. */
+const like = (node: Node) => [node.kind, node.name, node.row, node.column, node.text, node.visible].join('|')
+const was = computed(() => earlier.data.value && new Set(earlier.data.value.nodes.map(like)))
+const withHidden = ref(false)
+const onlyNamed = ref(false)
+const onlyChanged = ref(false)
+const filters = computed(() => [
+  { name: 'with hidden', model: withHidden, there: true },
+  { name: 'named', model: onlyNamed, there: true },
+  { name: 'changed since the last still', model: onlyChanged, there: !!was.value },
+])
 const words = ref('')
 const kind = ref('')
 const lit = ref(0)
 const list = ref<HTMLElement | null>(null)
 
-const nodes = computed(() => page.data.value?.nodes.filter((node) => node.visible) ?? [])
+const nodes = computed(
+  () =>
+    page.data.value?.nodes.filter(
+      (node) =>
+        (withHidden.value || node.visible) &&
+        (!onlyNamed.value || named(node)) &&
+        (!onlyChanged.value || !was.value?.has(like(node))),
+    ) ?? [],
+)
+/** Whether people have words for it: not only what it is made of or where it stands. */
+const named = (node: Node) => (node.shows.name || node.shows.text || '').length > 0
 const kinds = computed(() => {
   const counts = new Map<string, number>()
   for (const node of nodes.value) counts.set(node.kind, (counts.get(node.kind) ?? 0) + 1)
@@ -133,6 +160,13 @@ defineExpose({ nodes })
           >
             {{ name }} <span class="text-soft">{{ count }}</span>
           </button>
+        </div>
+        <div class="flex flex-wrap gap-x-3 text-xs" role="group" aria-label="Which things">
+          <template v-for="one in filters" :key="one.name">
+            <label v-if="one.there" class="flex items-center gap-1"
+              ><input v-model="one.model.value" type="checkbox" /> {{ one.name }}</label
+            >
+          </template>
         </div>
       </div>
       <div

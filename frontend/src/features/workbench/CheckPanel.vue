@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Picked } from './useLive'
+import type { Picked, Tried } from './useLive'
 
 /** What to check of the thing that was pointed at: several properties at once. */
-const props = defineProps<{ picked: Picked }>()
-const emit = defineEmits<{ add: [checks: object[], as: string]; close: [] }>()
+const props = defineProps<{ picked: Picked; tried: Tried[] }>()
+const emit = defineEmits<{ add: [checks: object[], as: string]; try: [checks: object[]]; close: [] }>()
 
 interface Choice {
   name: string
@@ -44,12 +45,17 @@ const shown = computed(() => {
 const chosen = computed(() => choices.value.filter((one) => one.on))
 const hidden = computed(() => choices.value.filter((one) => !one.common).length)
 
+const asked = computed(() =>
+  chosen.value.map(({ name, comparison, expected }) => ({ property: name, comparison, expected })),
+)
+/** Each check is tried as it is written: what would it find now? */
+const ask = useDebounceFn(() => asked.value.length && emit('try', asked.value), 250)
+watch(asked, () => void ask(), { immediate: true, deep: true })
+const found = (one: Choice) =>
+  one.on ? props.tried.find(({ property }) => property === one.name) : undefined
+
 function add(as = 'check') {
-  emit(
-    'add',
-    chosen.value.map(({ name, comparison, expected }) => ({ property: name, comparison, expected })),
-    as,
-  )
+  emit('add', asked.value, as)
 }
 </script>
 
@@ -94,7 +100,7 @@ function add(as = 'check') {
       <div
         v-for="one in shown"
         :key="one.name"
-        class="grid grid-cols-[13rem_11rem_1fr] items-center gap-2 py-0.5 text-sm"
+        class="grid grid-cols-[13rem_11rem_1fr_14rem] items-center gap-2 py-0.5 text-sm"
       >
         <label class="flex items-center gap-2 truncate" :title="one.name">
           <input v-model="one.on" type="checkbox" :name="`check ${one.name}`" /> {{ one.name }}
@@ -108,6 +114,17 @@ function add(as = 'check') {
           :aria-label="`Expected ${one.name}`"
           @input="one.on = true"
         />
+        <span
+          v-if="found(one)"
+          class="truncate text-xs"
+          :class="found(one)!.holds ? 'text-good' : 'text-bad'"
+          :title="found(one)!.why || found(one)!.found"
+          data-role="tried"
+        >
+          <template v-if="found(one)!.holds">holds now</template>
+          <template v-else-if="found(one)!.why">{{ found(one)!.why }}</template>
+          <template v-else>now it is “{{ found(one)!.found }}”</template>
+        </span>
       </div>
       <p v-if="shown.length === 0" class="py-2 text-soft">No property has that name.</p>
       <button

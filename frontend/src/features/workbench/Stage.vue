@@ -10,7 +10,7 @@ import StageDialogBox from './StageDialogBox.vue'
 import { draw } from './drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from './useLive'
-import type { Box, Picked, Said, StageDialog, StageWindow } from './useLive'
+import type { Box, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
 
 const VIEWPORT = { width: 1280, height: 800 }
 const LARGEST = 25 * 1024 * 1024
@@ -25,6 +25,8 @@ const emit = defineEmits<{
   playing: [step: string]
   played: [Extract<Said, { type: 'played' }>]
   proved: [differ: number]
+  peeked: [Extract<Said, { type: 'peeked' }>]
+  tried: [Tried[]]
 }>()
 const recording = defineModel<boolean>('recording', { default: false })
 const checking = defineModel<boolean>('checking', { default: false })
@@ -70,6 +72,8 @@ const { phase, trouble, send } = useLive(
     else if (said.type === 'picked') emit('picked', said)
     else if (said.type === 'checked') emit('checked')
     else if (said.type === 'still') emit('still', said.page)
+    else if (said.type === 'peeked') emit('peeked', said)
+    else if (said.type === 'tried') emit('tried', said.checks)
     else if (said.type === 'verdict') {
       shone.value = said.boxes
       emit('verdict', said)

@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
+import { api, ask } from '@/api/client'
 import type { Catalogue } from '@/api/client'
 import StillView from '@/features/pages/StillView.vue'
 
@@ -14,8 +16,17 @@ export interface Act {
 }
 
 /** A still of the stage: pick things, and add a sentence or a check for each of them. */
-const props = defineProps<{ saved: number; catalogue: Catalogue; busy: boolean; live?: boolean }>()
-const emit = defineEmits<{ act: [steps: Act[]]; again: []; close: [] }>()
+const props = defineProps<{
+  saved: number
+  catalogue: Catalogue
+  busy: boolean
+  live?: boolean
+  /** The still that was taken before this one. */
+  before?: number
+  /** What a thing shows on the stage now. */
+  peeked?: { node: number; shows: Record<string, string> } | null
+}>()
+const emit = defineEmits<{ act: [steps: Act[]]; peek: [node: number]; again: []; close: [] }>()
 
 const still = ref<InstanceType<typeof StillView> | null>(null)
 const picked = ref<number[]>([])
@@ -41,19 +52,36 @@ const choices = (input: { kind: string; choices: string[]; name: string }) =>
     : input.name === 'option'
       ? options.value
       : input.choices
+const only = computed(() => (nodes.value.length === 1 ? nodes.value[0] : undefined))
+/** What a thing shows, by property: what the stage tells now, or what the still tells by itself. */
+const shows = (node: (typeof nodes.value)[number]) =>
+  props.peeked?.node === node.node ? { ...node.shows, ...props.peeked.shows } : node.shows
+const expected = () => (nodes.value[0] && shows(nodes.value[0])[inputs.value.property ?? '']) ?? ''
+const known = useQuery({
+  queryKey: computed(() => ['look', props.saved, only.value?.node ?? 0]),
+  enabled: computed(() => !!only.value),
+  queryFn: ({ queryKey }) =>
+    ask(
+      api.POST('/api/saved-pages/{id}/look', {
+        params: { path: { id: queryKey[1] as number } },
+        body: { nodes: [{ node: queryKey[2] as number, name: '' }] },
+      }),
+    ),
+})
+const told = computed(() => known.data.value?.taken[0])
+watch(only, (now) => now && props.live && emit('peek', now.node))
+// What is expected follows the property: a number of rows is no text.
+watch([() => inputs.value.property, () => props.peeked], () => {
+  if ('expected' in inputs.value) inputs.value.expected = expected()
+})
 watch(
   [shape, picked],
   () => {
-    const first = nodes.value[0]
     const fresh: Record<string, string> = {}
     for (const input of shape.value?.inputs ?? [])
-      fresh[input.name] =
-        input.name === 'expected'
-          ? (first?.text ?? '')
-          : input.name === 'option'
-            ? (options.value[0] ?? '')
-            : input.default
+      fresh[input.name] = input.name === 'option' ? (options.value[0] ?? '') : input.default
     inputs.value = fresh
+    if ('expected' in fresh) fresh.expected = expected()
   },
   { immediate: true },
 )
@@ -69,7 +97,7 @@ function add() {
   const steps = nodes.value.map((node) => {
     const own = { ...inputs.value }
     // Several checks at once: each expects what its own thing shows.
-    if (chosen.name === 'check' && nodes.value.length > 1 && own.property === 'text') own.expected = node.text
+    if ('expected' in own && nodes.value.length > 1) own.expected = shows(node)[own.property ?? ''] ?? ''
     return {
       name: nodes.value.length === 1 ? name.value : '',
       node: node.node,
@@ -84,7 +112,7 @@ function add() {
 </script>
 
 <template>
-  <StillView ref="still" v-model:picked="picked" :saved="saved">
+  <StillView ref="still" v-model:picked="picked" :saved="saved" :before="before">
     <slot />
     <form
       v-if="nodes.length"
@@ -101,6 +129,16 @@ function add() {
       />
       <p v-else class="truncate font-medium">
         {{ nodes.length === 1 ? nodes[0]!.name : `${nodes.length} things` }}
+      </p>
+      <p v-if="only && told" class="text-xs text-soft wrap-anywhere" data-role="known-by">
+        Known by {{ told.clues.join(' and ') }};
+        <span :class="told.matches === 1 ? 'text-good' : 'text-bad'">{{
+          told.matches === 1 ? 'alone on this page' : `${told.matches} on this page`
+        }}</span><template v-if="typeof told.strength === 'number'">
+          · survives {{ Math.round(told.strength * 100) }}% of likely changes<template v-if="told.weakest"
+            >, not that {{ told.weakest }}</template
+          ></template
+        >
       </p>
       <label class="flex items-center gap-2"
         >do

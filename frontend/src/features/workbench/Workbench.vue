@@ -34,7 +34,7 @@ import TextPanel from './TextPanel.vue'
 import VersionsPanel from './VersionsPanel.vue'
 import { useEdits } from './useEdits'
 import { useRunning } from './useRunning'
-import type { Picked } from './useLive'
+import type { Picked, Tried } from './useLive'
 
 type Tab =
   | 'rows'
@@ -75,6 +75,9 @@ const splitting = ref('')
 const splitName = ref('')
 
 const still = ref(0)
+const stillBefore = ref(0)
+const peeked = ref<{ node: number; shows: Record<string, string> } | null>(null)
+const tried = ref<Tried[]>([])
 const repicking = ref(false)
 const repicked = ref<object | null>(null)
 const verdict = ref<Verdict | null>(null)
@@ -131,6 +134,7 @@ function record(on: boolean, pause = false) {
 
 function onPicked(what: Picked) {
   picked.value = what
+  tried.value = []
   tab.value = 'check'
   folded.value = false
 }
@@ -143,8 +147,10 @@ function act(steps: Act[]) {
   busy.value = steps.some((one) => one.perform)
   for (const one of steps) stage.value?.send({ type: 'act', ...one })
 }
+let last = 0
 function onStill(page: number) {
-  still.value = page
+  if (last) stillBefore.value = last
+  last = still.value = page
   folded.value = true // the list wants the room
   busy.value = false
 }
@@ -319,6 +325,8 @@ function rename(name: string) {
             @picked="onPicked"
             @checked="endChecks"
             @still="onStill"
+            @peeked="peeked = $event"
+            @tried="tried = $event"
             @verdict="verdict = $event"
             @repicked="repicked = $event"
             @playing="playing = $event"
@@ -332,6 +340,9 @@ function rename(name: string) {
             :saved="still"
             :catalogue="catalogue.data.value"
             :busy="busy"
+            :before="stillBefore"
+            :peeked="peeked"
+            @peek="stage?.send({ type: 'peek', node: $event })"
             @act="act"
             @again="takeStill"
             @close="((still = 0), (folded = false))"
@@ -471,6 +482,8 @@ function rename(name: string) {
           <CheckPanel
             v-else-if="tab === 'check' && picked"
             :picked="picked"
+            :tried="tried"
+            @try="stage?.send({ type: 'try checks', checks: $event })"
             @add="(checks, as) => stage?.addChecks(checks, as)"
             @close="endChecks"
           />

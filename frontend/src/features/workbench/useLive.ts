@@ -24,6 +24,8 @@ export type Said =
   | Picked
   | { type: 'checked' }
   | { type: 'still'; page: number }
+  | { type: 'peeked'; node: number; shows: Record<string, string> }
+  | { type: 'tried'; checks: Tried[] }
   | {
       type: 'verdict'
       word: string
@@ -52,6 +54,14 @@ export interface StageDialog {
   type: string
   message: string
   default: string
+}
+
+/** What a check would find now: whether it holds, what is there, why it can not be told. */
+export interface Tried {
+  property: string
+  holds: boolean
+  found: string
+  why: string
 }
 
 export interface Picked {

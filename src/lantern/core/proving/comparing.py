@@ -37,10 +37,13 @@ _BY_ITSELF = re.compile(
 class Aside:
     """What is no difference: shapes of lines that move by themselves, and values of names.
 
-    `values` are what rows, secrets and made-up values put in when the test was played.
+    `fleeting` are shapes of lines that went at some sentence of the recording, as messages do that
+    go by themselves; `values` are what rows, secrets and made-up values put in when the test was
+    played.
     """
 
     shapes: frozenset[str] = frozenset()
+    fleeting: frozenset[str] = frozenset()
     values: tuple[str, ...] = ()
 
 
@@ -95,6 +98,11 @@ def differences(
         for line in (Counter(first.gone) & Counter(last.gone))
         if old[line] and shown[line] >= old[line] and shape_of(line) not in aside.shapes
     ]
+    if before and not whole:
+        vanish = (
+            {shape_of(line) for line in (*first.gone, *last.gone)} | aside.shapes | aside.fleeting
+        )
+        told += [f"“{line}” disappeared." for line in played.gone if shape_of(line) not in vanish]
     moved = [pair for pair in last.moved if pair in first.moved]
     return (*told, *_misplaced(moved, after, aside))
 

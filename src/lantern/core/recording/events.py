@@ -11,7 +11,7 @@ from lantern.core.elements.facts import Facts
 EventType = Literal[
     "click", "dblclick", "contextmenu", "input", "change", "key", "opened", "dialog", "window",
     "window closed", "option", "files", "slide", "drag", "idle", "history", "download", "after",
-    "write",
+    "write", "lost",
 ]  # fmt: skip
 
 

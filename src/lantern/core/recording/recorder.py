@@ -83,6 +83,8 @@ class Recorder:
             return self._after(event)
         if event.type == "idle":
             return self._idle(event)
+        if event.type == "lost":
+            return self._lost(event)
         changes = self._settle(event)
         changes += self.go_to(event)
         return changes + _HANDLERS[event.type](self, event)
@@ -399,6 +401,15 @@ class Recorder:
     def _idle(self, event: Event) -> list[Change]:
         key = self._acts.pop(_act(event), None)
         return [] if key is None else [Idle(key)]
+
+    def _lost(self, event: Event) -> list[Change]:
+        """Take a press back that the page never took: it was drawn anew under the mouse."""
+        key = self._acts.pop(_act(event), None)
+        if self._waiting and _act(self._waiting.event) == _act(event):
+            self._waiting = None
+        if self._pressed and self._pressed[1] == key:
+            self._pressed = self._opened = None
+        return [] if key is None else [Gone(key)]
 
     def _history(self, event: Event) -> list[Change]:
         actions = {"back": "go back", "forward": "go forward", "reload": "reload"}

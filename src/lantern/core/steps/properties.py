@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from lantern.core.elements.facts import tidy
+from lantern.core.elements.facts import Facts, tidy
 from lantern.core.patterns import matches
 from lantern.core.problems import UnknownName
 from lantern.core.steps.numbers import first_number
@@ -147,3 +147,19 @@ def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
         }
         for name in [*common, *rest]
     ]
+
+
+def shown_by(facts: Facts) -> dict[str, str]:
+    """Return the properties that facts of a saved page tell by themselves, by name.
+
+    What a thing held when the page was saved, such as a ticked box, its facts do not tell.
+    """
+    shows = {
+        "text": facts.text,
+        "name": facts.name,
+        "shown": "yes" if facts.visible else "no",
+        "enabled": "yes" if facts.enabled else "no",
+    }
+    if facts.options:
+        shows["number of options"] = str(len(facts.options))
+    return shows

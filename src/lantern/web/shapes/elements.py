@@ -141,7 +141,7 @@ class Changed(Shape):
 
 
 class NodeOut(Shape):
-    """Something on a saved page; `unique` tells whether its clues find it alone there."""
+    """Something on a saved page; `shows` are the properties that are known of it."""
 
     node: int
     kind: str
@@ -153,6 +153,7 @@ class NodeOut(Shape):
     options: list[str]
     column: str
     row: str
+    shows: dict[str, str]
 
 
 class SavedPageOut(Shape):
@@ -211,13 +212,19 @@ class StepsAsk(Shape):
 
 
 class TakenOut(Shape):
-    """What an element that was, or would be, taken in finds on that page."""
+    """What an element that was, or would be, taken in finds on that page.
+
+    `strength` is the share (0 to 1) of likely changes that its clues survive, `weakest` the change
+    that hurts most; None where that was not asked.
+    """
 
     node: int
     element: str
     name: str
     clues: list[str]
     matches: int
+    strength: float | None = None
+    weakest: str = ""
 
 
 class TakenAll(Shape):

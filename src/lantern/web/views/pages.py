@@ -13,19 +13,23 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.naming import propose_name
+from lantern.core.elements.strength import strength
 from lantern.core.problems import BadInput
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Insert
-from lantern.core.steps.model import Step
-from lantern.core.steps.properties import avoided
+from lantern.core.steps.model import Document, Step
+from lantern.core.steps.properties import avoided, shown_by
 from lantern.store import elements, files, pages, tests
 from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
+from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
 from lantern.web.views.elements import share
 
+LONGEST_TEXT = 4000
+"""Letters of a text that a still shows: a check has to expect the whole."""
 api = blueprint("pages")
 
 
@@ -57,13 +61,14 @@ def _node_out(facts: Facts) -> shapes.NodeOut:
         node=facts.handle,
         kind=kind_of(facts),
         name=propose_name(facts),
-        text=facts.text[:120],
+        text=facts.text[:LONGEST_TEXT],
         box=share(facts.box),
         frames=list(facts.frames),
         visible=facts.visible,
         options=list(facts.options),
         column=facts.column,
         row=next(words, ""),
+        shows=shown_by(facts),
     )
 
 
@@ -102,7 +107,11 @@ def look_at_nodes(path: shapes.ById, body: shapes.TakeAsk) -> Response:
     """Tell how things of a page would be recognised, and how many nodes that matches there."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
-        taken = [_taken(made, number, nodes) for number, made, nodes in _made(page, body.nodes)]
+        taken = []
+        for number, made, nodes in _made(page, body.nodes):
+            its = strength(made.kind, made.clues, nodes, number)
+            told = {"strength": its.share, "weakest": its.weakest}
+            taken.append(_taken(made, number, nodes).model_copy(update=told))
     return reply(shapes.TakenAll(taken=taken))
 
 
@@ -190,8 +199,15 @@ def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
                     box=(share(box)[0], share(box)[1], share(box)[2], share(box)[3]),
                 )
             )
-        tests.edit(session, body.test, Insert(tuple(steps)), me().id)
+        after = _open_block(unpacked(tests.get(session, body.test)))
+        tests.edit(session, body.test, Insert(tuple(steps), after), me().id)
     return done()
+
+
+def _open_block(document: Document) -> str | None:
+    """Return the id of a block at the end that nothing was put into yet: what comes goes there."""
+    last = document.steps[-1] if document.steps else None
+    return last.id if last and action_of(last.action).block not in ("", "flow") else None
 
 
 # -- files of tests ------------------------------------------------------------------------------
