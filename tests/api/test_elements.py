@@ -6,6 +6,7 @@ import pytest
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.outcomes import StepResult
+from lantern.core.recording.proposals import propose as propose_element
 from lantern.core.steps.model import Document, Step
 from lantern.store import elements, pages, runs, tests
 from lantern.store.models import Environment, RunRow
@@ -171,3 +172,86 @@ def test_search_leads_to_the_element_on_its_page(client, place):
     ]
     assert found["link"].startswith("/pages?page=Quote")
     assert found["link"].endswith("element=ask-1")
+
+
+STOCK = "Glaze stock - Kiln Desk"
+
+
+def button_known_by(database, key, clue, page=STOCK):
+    """Keep an element of the stock page's button under some clue; returns it."""
+    with database.session() as session:
+        made = Element(key, f"Button {key}", "button", (clue,), page=page)
+        elements.save(session, made)
+    return made
+
+
+@pytest.fixture
+def stock(database):
+    """A page that only these tests know, saved once."""
+    with database.session() as session:
+        pages.save(session, STOCK, NODES)
+    button_known_by(database, "ask-1", Clue("name", "is", "Get a quote"))
+
+
+def test_elements_that_are_one_thing_are_offered_for_merging_with_what_shows_it(
+    client, stock, database
+):
+    """A second element of the button goes by a sturdier clue; merging keeps that one."""
+    button_known_by(database, "ask-2", Clue("name", "is", "Pack it"))
+    assert not equal_on(client, STOCK)
+    button_known_by(database, "ask-2", Clue("name", "is", "Get a quote", loose=True))
+    [found] = equal_on(client, STOCK)
+    assert {one["id"] for one in found["elements"]} == {"ask-1", "ask-2"}
+    assert found["thing"] == "Get a quote"
+    merged = client.post("/elements/ask-2/merge", into="ask-1").json
+    assert merged["kept"] == "Button ask-2"
+    assert merged["share"] > merged["other_share"]
+    assert client.get("/elements/ask-1").json["clues"][0]["loose"] is True
+    assert not equal_on(client, STOCK)
+
+
+def equal_on(client, page):
+    return [one for one in client.get("/elements-equal").json["equal"] if one["page"] == page]
+
+
+def test_a_page_from_before_an_element_was_known_says_nothing_against_it(client, place, database):
+    with database.session() as session:
+        late = Element("late-1", "Late", "button", (Clue("name", "is", "Pack it"),), page=PAGE)
+        elements.save(session, late)
+    body = {"kind": "button", "clues": [{"fact": "name", "value": "Pack it"}]}
+    words = [one["word"] for one in client.post("/elements/late-1/try", **body).json["pages"]]
+    assert words == ["was not there yet"]
+
+
+def test_a_condition_from_a_still_takes_in_what_is_added_next(client, place):
+    def add(action, **inputs):
+        steps = [{"node": 2, "action": action, "inputs": inputs}]
+        body = {"test": place[0], "steps": steps}
+        assert client.post(f"/saved-pages/{place[1]}/steps", **body).status_code == 200
+
+    add("if", property="shown", comparison="is", expected="yes")
+    add("press")
+    story = client.get(f"/tests/{place[0]}").json["steps"]
+    assert [(one["action"], one["depth"]) for one in story] == [
+        ("press", 0),
+        ("if", 0),
+        ("press", 1),
+    ]
+
+
+def test_a_still_tells_what_things_show_and_how_strong_their_clues_are(client, place):
+    nodes = client.get(f"/saved-pages/{place[1]}").json["nodes"]
+    assert nodes[1]["shows"] == {
+        "text": nodes[1]["text"], "name": "Get a quote", "shown": "yes", "enabled": "yes",
+    }  # fmt: skip
+    looked = client.post(f"/saved-pages/{place[1]}/look", nodes=[{"node": 2}]).json["taken"]
+    assert 0 < looked[0]["strength"] <= 1
+
+
+def test_recording_uses_elements_that_are_there_by_likeness(stock, database):
+    """The one that was written by hand goes by other clues than a recording would choose."""
+    with database.session() as session:
+        made = propose_element(NODES[1], tuple(NODES), STOCK)
+        assert elements.take(session, made).id == "ask-1"
+        other = propose_element(NODES[0], tuple(NODES), STOCK)
+        assert elements.take(session, other).id != "ask-1"

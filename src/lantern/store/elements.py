@@ -14,13 +14,12 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
 from lantern.core.elements.facts import Facts
+from lantern.core.elements.repair import propose
 from lantern.core.elements.suggesting import suggest
-from lantern.core.problems import BadInput, Conflict, Missing
+from lantern.core.problems import Conflict, Missing
 from lantern.core.recording.proposals import Proposal
 from lantern.store import models
-from lantern.store import tests as test_store
 from lantern.store.database import tell
-from lantern.store.rows import unpacked
 
 
 def signature(element: core.Element) -> str:
@@ -51,13 +50,42 @@ def same(session: Session, element: core.Element) -> core.Element | None:
 
 
 def take(session: Session, proposal: Proposal) -> core.Element:
-    """Return the element for a proposal: a known one that is recognised the same way, or new."""
+    """Return the element for a proposal: a known one that is the same thing, or a new one."""
     element = new(proposal)
-    known = same(session, element)
+    known = same(session, element) or _alike(session, element)
     if known:
         return known
     save(session, element)
     return element
+
+
+def _alike(session: Session, element: core.Element) -> core.Element | None:
+    """Return the one known element of the page that finds this very thing, and looks like it.
+
+    It may have been taken in or written by hand, and go by other clues. A text that the new one
+    was not to be known by, since it is what is checked, must not be what the known one goes by.
+    """
+    if element.seen is None:
+        return None
+    around = [element.seen, *element.lookalikes]
+    banned = SAID - {clue.fact for clue in element.clues} if element.kind == "text" else frozenset()
+    found = []
+    for row in of_page(session, element.page):
+        known = core.Element.read(row.body)
+        if known.kind != element.kind or any(clue.fact in banned for clue in known.clues):
+            continue
+        if known.among(around) == [element.seen] and _looks_like(known, element.seen, around):
+            found.append(known)
+    return found[0] if len(found) == 1 else None
+
+
+def _looks_like(known: core.Element, seen: Facts, around: Sequence[Facts]) -> bool:
+    best = propose(known, around, most=1)
+    return not known.seen or bool(best and best[0].facts == seen and best[0].high)
+
+
+SAID = frozenset(("text", "own", "name"))
+"""Facts that are what a text says."""
 
 
 def save(session: Session, element: core.Element, *, base: int | None = None) -> models.Element:
@@ -149,31 +177,6 @@ def uses(session: Session, key: str = "") -> Uses:
     for element, test, name, steps in session.execute(_USES, {"one": key}):
         found.setdefault(element, []).append((test, name, list(steps)))
     return found
-
-
-def merge(session: Session, key: str, into: str, account_id: int | None) -> list[int]:
-    """Let all steps that use an element use another, and delete it; returns the tests changed."""
-    if key == into:
-        raise BadInput("An element can not be merged with itself.", where=key)
-    gone = get(session, key)
-    get(session, into)
-    changed = []
-    for test_id, _, _ in uses(session, key).get(key, []):
-        test = test_store.get(session, test_id, lock=True)
-        document = unpacked(test)
-        steps = tuple(
-            replace(
-                step,
-                element=into if step.element == key else step.element,
-                onto=into if step.onto == key else step.onto,
-            )
-            for step in document.steps
-        )
-        test_store.put(session, test, replace(document, steps=steps), "merge", account_id)
-        changed.append(test_id)
-    session.delete(gone)
-    tell(session, "element", id=into)
-    return changed
 
 
 def remove(session: Session, key: str) -> None:

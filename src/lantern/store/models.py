@@ -116,6 +116,7 @@ class Element(Base):
     body: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1, server_default="1")
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
+    created_at: Mapped[datetime] = mapped_column(server_default=Now)
 
 
 class SeenWait(Base):

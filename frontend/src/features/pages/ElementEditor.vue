@@ -9,6 +9,7 @@ import type { Shapes } from '@/api/client'
 import { useElement, usePages } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { keptClues } from './merging'
 import { complain, say } from '@/shared/notes'
 
 import VerdictMark from './VerdictMark.vue'
@@ -201,13 +202,13 @@ function undo() {
 }
 async function merge() {
   try {
-    await ask(
+    const merged = await ask(
       api.POST('/api/elements/{key}/merge', {
         params: { path: { key: props.id } },
         body: { into: merging.value },
       }),
     )
-    say(`“${element.value?.name}” was merged.`)
+    say(`“${element.value?.name}” was merged. ${keptClues(merged)}`)
     merging.value = ''
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['test'] }),

@@ -8,6 +8,7 @@ import { usePages } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
 
+import EqualElements from './EqualElements.vue'
 import ElementEditor from './ElementEditor.vue'
 import LitPicture from './LitPicture.vue'
 import TakeIn from './TakeIn.vue'
@@ -78,7 +79,11 @@ function at(x: number, y: number) {
         >Record a test: the pages it goes through, and what it uses on them, are kept here.</Empty
       >
     </div>
-    <div v-else-if="query.data.value" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
+    <EqualElements
+      v-if="query.data.value && mayChange()"
+      @go="(to, which) => go({ page: to, element: which })"
+    />
+    <div v-if="query.data.value && all.length" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
           <h1 class="heading text-xl">Pages</h1>

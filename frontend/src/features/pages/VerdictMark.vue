@@ -10,6 +10,7 @@ const SHAPES: Record<string, { icon: unknown; style: string }> = {
   'finds several': { icon: Layers2, style: 'text-odd' },
   'finds another one': { icon: TriangleAlert, style: 'text-bad' },
   'is there, but not shown': { icon: CircleDashed, style: 'text-odd' },
+  'was not there yet': { icon: CircleDashed, style: 'text-soft' },
   'finds nothing': { icon: CircleDashed, style: 'text-bad' },
 }
 const shape = computed(() => SHAPES[props.word] ?? { icon: CircleHelp, style: 'text-bad' })

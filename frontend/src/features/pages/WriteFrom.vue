@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watchEffect } from 'vue'
 
 import { api, ask } from '@/api/client'
-import { useCatalogue, useTests } from '@/api/queries'
+import { useCatalogue, useEnvironments, useTests } from '@/api/queries'
 import StillPanel from '@/features/workbench/StillPanel.vue'
 import type { Act } from '@/features/workbench/StillPanel.vue'
 import { complain, say } from '@/shared/notes'
@@ -17,24 +17,39 @@ const tests = useTests()
 const catalogue = useCatalogue()
 const test = ref(props.test ?? 0)
 const busy = ref(false)
+const name = ref('')
+const environment = ref(0)
+const environments = useEnvironments()
 watchEffect(() => {
-  if (!test.value) test.value = tests.data.value?.tests[0]?.id ?? 0
+  if (!environment.value) environment.value = environments.data.value?.environments[0]?.id ?? 0
 })
+
+/** The test that the sentences go to; a new one is made when the first are added. */
+async function target(): Promise<number> {
+  if (test.value) return test.value
+  const made = await ask(
+    api.POST('/api/tests', { body: { name: name.value.trim(), environment: environment.value } }),
+  )
+  await queries.invalidateQueries({ queryKey: ['tests'] })
+  test.value = made.id
+  return made.id
+}
 
 async function act(steps: Act[]) {
   busy.value = true
   try {
+    const to = await target()
     await ask(
       api.POST('/api/saved-pages/{id}/steps', {
         params: { path: { id: props.saved } },
         body: {
-          test: test.value,
+          test: to,
           steps: steps.map(({ node, action, inputs }) => ({ node, action, inputs })),
         },
       }),
     )
-    const name = tests.data.value?.tests.find((one) => one.id === test.value)?.name
-    say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${name}”.`)
+    const called = tests.data.value?.tests.find((one) => one.id === to)?.name ?? name.value
+    say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${called}”.`)
     await queries.invalidateQueries({ queryKey: ['test', test.value] })
   } catch (error) {
     complain(error)
@@ -55,8 +70,23 @@ async function act(steps: Act[]) {
     <label class="mb-2 flex items-center gap-2 text-sm">
       <span class="whitespace-nowrap">to the test</span>
       <select v-model="test" class="field" aria-label="Test">
+        <option :value="0">a new test</option>
         <option v-for="one in tests.data.value?.tests" :key="one.id" :value="one.id">{{ one.name }}</option>
       </select>
     </label>
+    <div v-if="!test" class="mb-2 flex flex-col gap-1.5 text-sm">
+      <input
+        v-model="name"
+        class="field"
+        placeholder="Name of the new test"
+        aria-label="Name of the new test"
+        required
+      />
+      <select v-model="environment" class="field" aria-label="Environment">
+        <option v-for="one in environments.data.value?.environments" :key="one.id" :value="one.id">
+          {{ one.name }}
+        </option>
+      </select>
+    </div>
   </StillPanel>
 </template>

@@ -140,6 +140,33 @@ class Changed(Shape):
     tests: list[Use]
 
 
+class MergedOut(Changed):
+    """What merging came to: whose clues were `kept`, and the strengths (0 to 1) of both.
+
+    Strengths are None where the two were not held against each other on a saved page.
+    """
+
+    kept: str
+    share: float | None
+    other_share: float | None
+
+
+class EqualOut(Shape):
+    """Elements that find the same `thing`, each alone, on the page that was `saved` last."""
+
+    page: str
+    saved: int
+    at: datetime
+    thing: str
+    elements: list[ElementBrief]
+
+
+class EqualList(Shape):
+    """All elements that could be merged."""
+
+    equal: list[EqualOut]
+
+
 class NodeOut(Shape):
     """Something on a saved page; `shows` are the properties that are known of it."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from datetime import datetime
 from typing import Any
 
 from flask import Response
@@ -12,11 +13,12 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.clues import OPERATORS, POSITION, VIEW, Clue, Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import KINDS, kind_of
-from lantern.core.elements.repair import propose, repaired, verdict
+from lantern.core.elements.naming import propose_name
+from lantern.core.elements.repair import FINDS_NOTHING, propose, repaired, verdict
 from lantern.core.elements.strength import Worlds, stronger
 from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
 from lantern.core.problems import Missing
-from lantern.store import elements, pages
+from lantern.store import elements, merging, pages
 from lantern.store import models as tables
 from lantern.store.database import tell
 from lantern.web import shapes
@@ -155,15 +157,38 @@ def delete_element(path: shapes.ByKey) -> Response:
 
 
 @api.post(
-    "/elements/<string:key>/merge", operation_id="mergeElement", responses={200: shapes.Changed}
+    "/elements/<string:key>/merge", operation_id="mergeElement", responses={200: shapes.MergedOut}
 )
 def merge_element(path: shapes.ByKey, body: shapes.MergeAsk) -> Response:
     """Let all steps that use this element use another one, and delete it."""
     with services().database.session() as session:
         users = elements.uses(session, path.key).get(path.key, [])
-        elements.merge(session, path.key, body.into, me().id)
-    return reply(shapes.Changed(tests=_uses(users)))
+        merged = merging.merge(session, path.key, body.into, me().id)
+    shape = shapes.MergedOut(
+        tests=_uses(users), kept=merged.kept, share=merged.share, other_share=merged.other_share
+    )
+    return reply(shape)
 
+
+@api.get("/elements-equal", operation_id="equalElements", responses={200: shapes.EqualList})
+def equal_elements() -> Response:
+    """List the elements that are one thing, with what shows it."""
+    with services().database.session() as session:
+        used = elements.uses(session)
+        listed = [
+            shapes.EqualOut(
+                page=one.saved.page,
+                saved=one.saved.id,
+                at=one.saved.at,
+                thing=propose_name(one.thing),
+                elements=[brief(element, used) for element in one.elements],
+            )
+            for one in merging.equals(session)
+        ]
+    return reply(shapes.EqualList(equal=listed))
+
+
+NOT_YET = "was not there yet"
 
 # -- trying on saved pages -----------------------------------------------------------------------
 
@@ -180,17 +205,21 @@ def try_element(path: shapes.ByKey, body: shapes.Draft) -> Response:
         newest = pages.newest(session).get(known.page)
         if newest and newest.id not in {page.id for page in saved}:
             saved.insert(0, newest)
-        tried = [_tried(known, draft, page) for page in saved]
+        tried = [_tried(known, draft, page, row.created_at) for page in saved]
         strength = _strength(draft, saved)
     return reply(shapes.TriedAll(pages=tried, strength=strength))
 
 
-def _tried(known: Element, draft: Element, page: tables.SavedPage) -> shapes.Tried:
+def _tried(
+    known: Element, draft: Element, page: tables.SavedPage, known_since: datetime
+) -> shapes.Tried:
     """Compare what the draft finds with what the element finds as it is kept."""
     nodes = pages.nodes_of(page)
     before = known.among(nodes)
     meant = before[0].handle if len(before) == 1 else 0
     its = verdict(draft, nodes, meant)
+    # A page from before the element was known, on which it never was, says nothing against it.
+    early = its.word == FINDS_NOTHING and not before and page.at < known_since
     return shapes.Tried(
         saved=page.id,
         page=page.page,
@@ -198,7 +227,7 @@ def _tried(known: Element, draft: Element, page: tables.SavedPage) -> shapes.Tri
         release=page.release,
         at=page.at,
         picture=page.picture,
-        word=its.word,
+        word=NOT_YET if early else its.word,
         count=len(its.found),
         boxes=[share(facts.box) for facts in its.found[:50] if facts.visible],
     )

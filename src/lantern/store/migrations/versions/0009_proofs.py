@@ -35,9 +35,15 @@ def upgrade() -> None:
         sa.Column("at", sa.DateTime(timezone=True)),
     )
     op.add_column("environments", sa.Column("reset", sa.Text, nullable=False, server_default=""))
+    op.add_column(
+        "elements",
+        sa.Column("created_at", sa.DateTime(timezone=True), nullable=False, server_default=NOW),
+    )
+    op.execute("UPDATE elements SET created_at = changed_at")
 
 
 def downgrade() -> None:
+    op.drop_column("elements", "created_at")
     op.drop_column("environments", "reset")
     op.drop_table("proofs")
     op.drop_table("recorded_effects")
