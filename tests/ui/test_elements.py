@@ -13,6 +13,7 @@ from lantern.core.steps.edits import Insert
 from lantern.core.steps.model import Step
 from lantern.store import elements, tests
 from tests.ui.pages import VIEWPORT, until
+from tests.ui.test_pointing import keep
 from tests.ui.test_work import make_test
 
 PLACES = """
@@ -264,6 +265,7 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     for one in options[1:4]:
         one.click()
     assert len(lantern.all("[data-role=mark]")) == 3
+    keep(lantern, "still")
     lantern.press("Add 3 sentences")
     until(lambda: len(lantern.sentences()) == 8, "three more sentences")
     assert all("Check that the text" in one for one in lantern.sentences()[-3:])
@@ -277,6 +279,15 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     lantern.one("[data-role=still-act] input[type=checkbox]").click()
     before = lantern.all("[data-role=still] [data-node]")[0].get_attribute("data-node")
     assert before
+    lantern.sees("alone on this page")
+    before_it = lantern.one("[data-role=picture-of-still]").size["width"]
+    lantern.press("Larger picture")
+    until(
+        lambda: lantern.one("[data-role=picture-of-still]").size["width"] > before_it * 1.3,
+        "a larger picture",
+    )
+    keep(lantern, "still-large")
+    lantern.press("Show the story")
     lantern.fill("[aria-label='Name of the element']", "Row menu")
     lantern.press("Add the sentence")
     lantern.story_has("Press Row menu in the row where Piece is “Moon jar”")

@@ -127,7 +127,7 @@ defineExpose({ nodes })
     class="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_21rem] max-[1150px]:grid-cols-[minmax(0,1fr)_17rem]"
     data-role="still"
   >
-    <div class="min-h-0 overflow-auto bg-sunk p-2">
+    <div class="min-h-0 overflow-auto bg-sunk p-2" data-role="picture-of-still">
       <Trouble :error="page.error.value" />
       <LitPicture
         v-if="page.data.value?.picture"

@@ -28,6 +28,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ act: [steps: Act[]]; peek: [node: number]; again: []; close: [] }>()
 
+/** Whether the picture takes the room of the story as well. */
+const wide = defineModel<boolean>('wide', { default: false })
 const still = ref<InstanceType<typeof StillView> | null>(null)
 const picked = ref<number[]>([])
 const action = ref('check')
@@ -172,8 +174,11 @@ function add() {
     <p v-else class="text-sm text-soft">
       The page stands still. Pick one thing or several, in the list or on the picture.
     </p>
-    <div class="mt-2 flex gap-1.5">
+    <div class="mt-2 flex flex-wrap gap-1.5">
       <button v-if="live" class="button" :disabled="busy" @click="emit('again')">New still</button>
+      <button v-if="live" class="button" :aria-pressed="wide" @click="wide = !wide">
+        {{ wide ? 'Show the story' : 'Larger picture' }}
+      </button>
       <button class="button ml-auto" @click="emit('close')">
         {{ live ? 'Back to the stage' : 'Close' }}
       </button>

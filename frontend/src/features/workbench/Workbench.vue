@@ -76,6 +76,7 @@ const splitName = ref('')
 
 const still = ref(0)
 const stillBefore = ref(0)
+const wide = ref(false)
 const peeked = ref<{ node: number; shows: Record<string, string> } | null>(null)
 const tried = ref<Tried[]>([])
 const repicking = ref(false)
@@ -305,7 +306,12 @@ function rename(name: string) {
         </template>
       </div>
       <div
-        class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_30rem] max-[1150px]:grid-cols-[minmax(0,1fr)_24rem]"
+        class="grid min-h-0 flex-1"
+        :class="
+          still && wide
+            ? 'grid-cols-1'
+            : 'grid-cols-[minmax(0,1fr)_30rem] max-[1150px]:grid-cols-[minmax(0,1fr)_24rem]'
+        "
       >
         <div class="flex min-h-0 flex-col">
           <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
@@ -335,6 +341,7 @@ function rename(name: string) {
           />
           <StillPanel
             v-if="still && !going"
+            v-model:wide="wide"
             class="flex-1"
             live
             :saved="still"
@@ -352,6 +359,7 @@ function rename(name: string) {
           </p>
         </div>
         <Story
+          v-show="!(still && wide)"
           v-model:chosen="chosen"
           :test="test"
           :catalogue="catalogue.data.value"
