@@ -56,7 +56,7 @@ export function startReporting(selector: string, sender: Send): void {
   startAftermath(report)
   startShowing(report, isActInField)
   onRoots(listenInside)
-  for (const type of ['mousedown', 'keydown']) addEventListener(type, notePress, capture)
+  for (const type of ['pointerdown', 'mousedown', 'keydown']) addEventListener(type, notePress, capture)
   startDragging(() => pressable, report)
   startPresses(() => pressable, report, onPressed)
   startTyping(report)

@@ -261,3 +261,26 @@ def test_a_press_on_nothing_is_not_made_where_something_is_by_now(recording, sit
     taken = f'<button style="{place}">Pay</button>'
     site.put("/", MENU.replace("<p id=out>", taken + "<p id=out>"))
     assert "Pay" in recording.failure()
+
+
+OPENS_AT_ONCE = """
+<button data-part=open id=trigger>Options</button><p id=out></p>
+<script>
+trigger.onpointerdown = () => { if (document.getElementById('menu')) return
+  const menu = document.createElement('div')
+  menu.id = 'menu'
+  menu.style = 'position:absolute;left:300px;top:100px;padding:20px'
+  menu.innerHTML = '<button data-part=edit>Edit</button>'
+  menu.onclick = () => { out.textContent = 'edited'; menu.remove() }
+  document.body.append(menu) }
+</script>
+"""
+
+
+def test_a_menu_that_opens_as_soon_as_it_is_pressed_needs_no_pointing(recording, site):
+    hand = opened(recording, site, OPENS_AT_ONCE)
+    old = {"expression": "performance.now() > 1700", "returnByValue": True}
+    until(lambda: hand.page.call("Runtime.evaluate", **old)["result"]["value"], "loaded long ago")
+    hand.press("open")
+    hand.press("edit")
+    said(recording, "Press Options", "Press Edit")

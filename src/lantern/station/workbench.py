@@ -190,7 +190,12 @@ class Desk:
         keeper = self._stage.keeper
         self._end_recording()
         if address := keeper.reset_address():
-            set_back(address)
+            try:
+                set_back(address)
+            except BadInput as error:
+                said = {"type": "played", "failed": error.message, "hint": error.hint}
+                self._stage.live.say(said)
+                return
         self._stage.fresh()
         script, prover = keeper.proof_script()
 
