@@ -81,7 +81,7 @@ def test_the_application_is_set_back_before_it_is_proved(recorded):
     recorded.said.clear()
     recorded.stage.take({"type": "prove"})
     until(
-        lambda: any("not set back" in one.get("message", "") for one in recorded.said), "the error"
+        lambda: any("not set back" in one.get("failed", "") for one in recorded.said), "the error"
     )
     assert proof(recorded)[0]  # a site that knows no POST: nothing was played, nothing is proved
 
