@@ -143,4 +143,17 @@ def scenes(steps: Sequence[Step]) -> list[Scene]:
         waiting = []
     if waiting:
         found.append(("", waiting))
-    return [Scene(page, tuple(ids)) for page, ids in found]
+    return [Scene(short_title(page), tuple(ids)) for page, ids in found]
+
+
+LONGEST_TITLE = 60
+_QUERY = re.compile(r"^\w+://|[?&]\w+=|\b(?:select|where|order by)\b.{20}", re.IGNORECASE)
+
+
+def short_title(page: str) -> str:
+    """Return a page's title as people would say it: without a query, at most 60 letters."""
+    query = _QUERY.search(page)
+    said = page[: query.start()].rstrip(" :?&-–|") if query and query.start() else page
+    if len(said) <= LONGEST_TITLE:
+        return said
+    return said[:LONGEST_TITLE].rsplit(" ", 1)[0].rstrip(" ,:;-") + "…"
