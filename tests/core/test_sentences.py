@@ -9,4 +9,4 @@ def test_the_title_of_a_scene_is_never_a_whole_query():
     assert short_title(rows) == "firings"
     assert short_title("Board ?clay=Raku&cone=6") == "Board"
     long = "All the pieces that were ever fired in the old studio by the lake and its annex"
-    assert short_title(long) == "All the pieces that were ever fired in the old studio by the…"
+    assert short_title(long) == "All the pieces that were ever fired in the old studio by…"
