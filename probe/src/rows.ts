@@ -79,8 +79,18 @@ const MARKS = /[\s▲▼△▽↑↓⇅⇵⌃⌄▴▾▵▿⬆⬇↕]+$/u
 
 /** What a heading of a column says, without the mark of how it is sorted. */
 function headingText(header: Element): string {
-  return tidy(tidy((header as HTMLElement).innerText ?? header.textContent).replace(MARKS, ''))
+  const now = performance.now()
+  const before = headings.get(header)
+  if (before && now - before.at < FRESH) return before.text
+  const text = tidy(tidy((header as HTMLElement).innerText ?? header.textContent).replace(MARKS, ''))
+  headings.set(header, { text, at: now })
+  return text
 }
+
+/** What is read of a heading is dear and asked for by every cell below it. */
+const headings = new WeakMap<Element, { text: string; at: number }>()
+const FRESH = 300
+/** Milliseconds for which a heading is taken to say what it said. */
 
 function tellingCells(block: Element): Cell[] {
   const cells = blockCells(block)
