@@ -5,6 +5,7 @@ import pytest
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.generated import as_words, tells_what
 from lantern.core.elements.naming import propose_name
+from lantern.core.recording.proposals import propose
 from tests.core.samples import node
 
 
@@ -45,3 +46,13 @@ def test_a_class_of_a_state_a_look_or_a_program_says_nothing(word):
 
 def test_makers_names_read_as_words():
     assert as_words("kiln-card__menuIcon") == "kiln card menu icon"
+
+
+def test_a_message_whose_text_is_checked_is_not_named_by_that_text():
+    """Two different messages in one place are one element, or a check could never differ."""
+    saved, refused = (
+        propose(node("p", "", 1, role="status", text=text), (), "Quote", ("text", "name"))
+        for text in ("Your firing is booked", "We can not take these pieces")
+    )
+    assert saved.name == refused.name == "message"
+    assert propose(node("p", "", 1, role="status", text="Booked"), (), "Quote").name == "Booked"

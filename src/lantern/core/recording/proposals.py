@@ -65,11 +65,14 @@ class Waited:
 def propose(
     facts: Facts, rivals: tuple[Facts, ...], page: str, avoid: tuple[str, ...] = ()
 ) -> Proposal:
-    """Propose the element for a node: its kind, name and clues."""
+    """Propose the element for a node: its kind, name and clues.
+
+    `avoid` names facts by which it must not be found; what is checked does not name it either.
+    """
     suggestion = suggest(facts, rivals, avoid=avoid)
     return Proposal(
         kind=kind_of(facts),
-        name=propose_name(facts),
+        name=propose_name(_unsaid(facts) if "text" in avoid else facts),
         clues=suggestion.clues,
         spare=suggestion.spare,
         page=title_pattern(page),
@@ -77,6 +80,18 @@ def propose(
         seen=facts,
         lookalikes=suggestion.lookalikes,
     )
+
+
+def _unsaid(facts: Facts) -> Facts:
+    """Return what is known of a message but for what it says: two messages are one element."""
+    if facts.role not in MESSAGES:
+        return facts
+    name = facts.name if facts.name not in (facts.text, "") else ""
+    return replace(facts, text="", own="", parts=0, name=name or MESSAGES[facts.role])
+
+
+MESSAGES = {"alert": "alert", "status": "message", "log": "log"}
+"""Roles of what says something now and then, and what people call it."""
 
 
 def waited_for(event: Event) -> Waited | None:
