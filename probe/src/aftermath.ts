@@ -90,7 +90,15 @@ export function goOnWithAct(): void {
 /** Whether the act that is going on was done to a field that text is typed into. */
 export const isActInField = (): boolean => !!current?.node && isTextual(current.node)
 
+let down = false
+const HELD = 250
+/** Milliseconds until it is looked again whether a button is still held. */
+
 function endAtRest(): void {
+  if (down && current) {
+    current.timer = setTimeout(endAtRest, HELD) // what is dragged comes of the act when it is let go
+    return
+  }
   const field = current?.node && isTextual(current.node) && !appeared(current)
   endAct()
   if (!field) showsAtRest() // what only gives a field the focus is no sentence of its own
@@ -212,6 +220,9 @@ function state(): string {
 /** Begin: `sender` takes what is told. */
 export function startAftermath(sender: (event: object) => void): void {
   send = sender
+  addEventListener('pointerdown', () => (down = true), { capture: true, passive: true })
+  for (const type of ['pointerup', 'pointercancel'])
+    addEventListener(type, () => (down = false), { capture: true, passive: true })
   addEventListener('pagehide', () => endAct(true), { capture: true })
   addEventListener('scroll', noteMoved, { capture: true, passive: true })
 }

@@ -50,9 +50,11 @@ def test_another_message_beside_it_is_told():
 def test_what_disappears_beside_it_is_told_unless_it_goes_by_itself():
     still = ("Quote", "Clay", "Board", "Ask")
     before, after = (*still, *FORM), (*still, *DONE[1])
-    assert held(DONE, (*before, "Order of Ben"), after) == ("“Order of Ben” disappeared.",)
-    aside = Aside(fleeting=frozenset(("Saved",)))
+    aside = Aside(lasting=frozenset(("Order of Ben", "Saved")), fleeting=frozenset(("Saved",)))
+    told = held(DONE, (*before, "Order of Ben"), after, aside=aside)
+    assert told == ("“Order of Ben” disappeared.",)
     assert held(DONE, (*before, "Saved"), after, aside=aside) == ()
+    assert held(DONE, (*before, "Order of Ben"), after) == ()  # nobody knows that it was there
 
 
 def test_counts_that_go_on_by_as_much_are_no_difference_and_others_are():

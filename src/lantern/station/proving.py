@@ -62,13 +62,18 @@ def prover_for(session: Session, test_id: int, document: Document, names: Names)
     named |= proofs.given_otherwise(session, test_id, document.steps)
     values = tuple(filter(None, {**names.row, **names.given}.values()))
     effects = proofs.effects(session, test_id)
-    gone = (line for paths in effects.values() for seen in paths.values() for one in seen
-            for line in one.gone)  # fmt: skip
+    seen = [one for paths in effects.values() for some in paths.values() for one in some]
+    aside = Aside(
+        shapes=frozenset(proof.aside if proof else ()),
+        lasting=frozenset(line for one in seen for line in one.added),
+        fleeting=frozenset(shape_of(line) for one in seen for line in one.gone),
+        values=values,
+    )
     return Prover(
         effects,
         [step.id for step in document.steps],
         _beside_pointing(document),
-        Aside(frozenset(proof.aside if proof else ()), frozenset(map(shape_of, gone)), values),
+        aside,
         named,
         lambda text: masked(text, names.secret),
     )

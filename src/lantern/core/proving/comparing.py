@@ -37,12 +37,14 @@ _BY_ITSELF = re.compile(
 class Aside:
     """What is no difference: shapes of lines that move by themselves, and values of names.
 
+    `lasting` are the lines that the recording saw appear: only of these is known that they stayed.
     `fleeting` are shapes of lines that went at some sentence of the recording, as messages do that
     go by themselves; `values` are what rows, secrets and made-up values put in when the test was
     played.
     """
 
     shapes: frozenset[str] = frozenset()
+    lasting: frozenset[str] = frozenset()
     fleeting: frozenset[str] = frozenset()
     values: tuple[str, ...] = ()
 
@@ -102,7 +104,11 @@ def differences(
         vanish = (
             {shape_of(line) for line in (*first.gone, *last.gone)} | aside.shapes | aside.fleeting
         )
-        told += [f"“{line}” disappeared." for line in played.gone if shape_of(line) not in vanish]
+        told += [
+            f"“{line}” disappeared."
+            for line in played.gone
+            if line in aside.lasting and shape_of(line) not in vanish
+        ]
     moved = [pair for pair in last.moved if pair in first.moved]
     return (*told, *_misplaced(moved, after, aside))
 
