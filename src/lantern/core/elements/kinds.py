@@ -133,5 +133,5 @@ def pressable_selector() -> str:
 
 
 def special_selector() -> str:
-    """Return CSS for all that is of a kind of its own: everything but plain text."""
-    return ",".join(kind.selector for kind in KINDS.values() if kind.selector != "*")
+    """Return CSS for all that is of a kind of its own: everything but plain text and the page."""
+    return ",".join(kind.selector for kind in KINDS.values() if kind.name not in ("text", "page"))
