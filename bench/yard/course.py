@@ -368,7 +368,7 @@ def _play(
     finally:
         context.close()
     failed = next((one for one in watcher.results if one.outcome == "failed"), None)
-    told = [f"{one.sentence}: {told}" for one in prover.found for told in one.told]
+    told = [f"{one.sentence}: {told.said}" for one in prover.found for told in one.told]
     return Played(outcome, got, f"{failed.sentence}: {failed.message}" if failed else "", told)
 
 

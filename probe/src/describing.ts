@@ -47,6 +47,7 @@ const shape = (text: string) => text.replace(/\d+/g, '#')
  */
 export function describe(node: Element, wordless = false): Description {
   const facts = factsOf(node)
+  if (node === document.body) return { facts, rivals: [] } // there is one page: nothing is like it
   for (const side of ['right of', 'below'] as const) {
     const beside = besideBy(node, side)
     if (beside) facts.attributes[side] = beside

@@ -1,6 +1,6 @@
 """What is told of a recording that was played: due or not, what differed, what was set aside."""
 
-from lantern.core.proving.comparing import Found
+from lantern.core.proving.comparing import Difference, Found
 from lantern.core.proving.shown import Shown, effect
 from lantern.core.steps.model import Step
 from lantern.store import proofs
@@ -25,13 +25,13 @@ def test_a_recording_is_due_until_it_was_played_and_again_after_more_was_recorde
     step = recorded(database, quotes, "€ 14")
     assert client.get(path).json == client.get(path).json | {"due": True, "recorded": 1}
     with database.session() as session:
-        told = ("“€ 14” did not appear.", "“€ 9” appeared.")
+        told = (Difference("missing", "€ 14"), Difference("extra", "€ 9"))
         proofs.keep(session, quotes["id"], [Found(step, "Press Ask", told)], 1)
     proof = client.get(path).json
     assert (proof["due"], proof["compared"]) == (False, 1)
     [found] = proof["found"]
     assert found["place"] == len(quotes["steps"])
-    assert found["told"] == ["“€ 14” did not appear.", "“€ 9” appeared."]
+    assert [one["said"] for one in found["told"]] == ["“€ 14” did not appear.", "“€ 9” appeared."]
     recorded(database, quotes, "€ 15")
     assert client.get(path).json["due"] is True
 
@@ -40,13 +40,14 @@ def test_what_moves_by_itself_is_set_aside_for_good(client, quotes, database):
     path = f"/tests/{quotes['id']}/proof"
     step = recorded(database, quotes, "12 people look")
     with database.session() as session:
-        found = Found(step, "Press Ask", ("“12 people look” did not appear.", "“Sold” appeared."))
+        told = (Difference("missing", "12 people look"), Difference("extra", "Sold"))
+        found = Found(step, "Press Ask", told)
         proofs.keep(session, quotes["id"], [found], 1)
-    asked = {"told": ["“12 people look” did not appear."]}
+    asked = {"lines": [client.get(path).json["found"][0]["told"][0]["line"]]}
     left = client.post(f"{path}/aside", **asked).json
-    assert left["found"][0]["told"] == ["“Sold” appeared."]
+    assert left["found"][0]["told"] == [{"said": "“Sold” appeared.", "line": "Sold"}]
     assert left["aside"] == ["# people look"]
-    assert client.post(f"{path}/aside", told=["“Sold” appeared."]).json["found"] == []
+    assert client.post(f"{path}/aside", lines=["Sold"]).json["found"] == []
     assert client.get("/tests/99/proof").status_code == 404
 
 

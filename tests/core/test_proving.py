@@ -19,8 +19,12 @@ def recorded(before, after):
     return (effect(page(*before), page(*after)),)
 
 
+def said(told):
+    return tuple(one.said for one in told)
+
+
 def held(done, before, after, **more):
-    return differences(recorded(*done), page(*before), page(*after), **more)
+    return said(differences(recorded(*done), page(*before), page(*after), **more))
 
 
 DONE = FORM, ("Price", "Clay = Grog", "Total € 14")
@@ -76,7 +80,7 @@ def test_what_a_field_holds_is_never_taken_for_moving_by_itself():
 
 def test_another_page_is_told_as_that_alone():
     done = (effect(page(*FORM), page("Thank you", title="Done", address="http://desk/done")),)
-    told = differences(done, page(*FORM), page(*FORM))
+    told = said(differences(done, page(*FORM), page(*FORM)))
     assert told == ("The page was “Done”; now it is “Quote”.",)
 
 
@@ -101,7 +105,7 @@ def test_what_only_one_of_two_looks_saw_may_be_there_or_not():
     seen = (effect(before, rest), effect(before, end))
     for after in (("A", "Saved"), ("A", "Saved", "Note"), ("A", "Saved", "Tip")):
         assert differences(seen, before, page(*after)) == ()
-    assert differences(seen, before, page("A", "Tip")) == ("“Saved” did not appear.",)
+    assert said(differences(seen, before, page("A", "Tip"))) == ("“Saved” did not appear.",)
 
 
 def test_what_comes_only_with_the_next_sentence_may_come_at_once():
@@ -165,3 +169,30 @@ def test_what_shows_by_scrolling_is_not_what_the_next_sentence_did():
     noted.note("open", WINDOW, page("Piece 1"), "end")
     assert noted.note("open", WINDOW, page("Piece 200"), "begin") == ()
     assert noted.note("take", WINDOW, page("Piece 200", "1 taken"), "end")[0].added == ("1 taken",)
+
+
+def test_long_pages_and_hostile_lines_are_compared_in_no_time():
+    """Lines of one letter, of values that repeat, of braces and quotes, and very many of them."""
+    done = (), ("a" * 160, *(f"Piece {n} of {n * 7}" for n in range(1500)))
+    now = (
+        "b" * 160,
+        *(f"Piece {n} of {n * 9 + 1}" for n in range(1500)),
+        "{line} ” stands behind “",
+    )
+    told = held(done, (), now, aside=Aside(values=("aa", "a", "Piece", "b" * 20)))
+    assert 0 < len(told) <= 40
+    told = held((("x",), ("x", "y")), ("x",), ("x", "{line} {0} ”"))
+    assert "“{line} {0} ”” appeared." in told
+
+
+def test_a_duration_that_was_chosen_is_no_clock():
+    done = ("Hold 40 min",), ("Hold 44 min",)
+    assert held(done, ("Hold 40 min",), ("Hold 42 min",)) != ()
+    done = (), ("Saved 4 min ago",)
+    assert held(done, (), ("Saved 11 min ago",)) == ()
+
+
+def test_what_a_page_shows_is_kept_without_what_is_hidden():
+    shown = page("Pin slip-7", title="slip-7", address="http://desk/pin/slip-x")
+    safe = shown.masked(lambda text: text.replace("slip-7", "••").replace("slip-x", "••"))
+    assert "slip" not in str(safe)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from lantern.core.proving.comparing import Difference
 from lantern.station.running import Carrier
 from lantern.store import proofs, runs, tests
 from lantern.store.vault import Vault
@@ -39,7 +40,9 @@ def effects(recording):  # noqa: F811
 def proof(recording):  # noqa: F811
     with recording.database.session() as session:
         due, kept = proofs.is_due(session, recording.test), proofs.get(session, recording.test)
-        return due, [told for one in (kept.found if kept else []) for told in one["told"]]
+        return due, [
+            Difference(**told) for one in (kept.found if kept else []) for told in one["told"]
+        ]
 
 
 def prove(recording):  # noqa: F811
@@ -60,7 +63,9 @@ def test_what_a_press_did_not_do_is_told_at_its_sentence(recorded):
     recorded.site.put("/", form("Now 11:30, 3 visitors", "sold out"))
     due, told = prove(recorded)
     assert not due
-    assert told == ["“Raku: 14 euros” did not appear.", "“Raku: sold out” appeared."]
+    assert [one.said for one in told] == [
+        "“Raku: 14 euros” did not appear.", "“Raku: sold out” appeared.",
+    ]  # fmt: skip
     with recorded.database.session() as session:
         found = proofs.get(session, recorded.test).found
     assert [one["sentence"] for one in found] == ["Press Ask"]
@@ -70,7 +75,7 @@ def test_what_is_set_aside_is_not_told_again(recorded):
     recorded.site.put("/", form(answer="sold out"))
     _, told = prove(recorded)
     with recorded.database.session() as session:
-        proofs.set_aside(session, recorded.test, [proofs.line_in(one) for one in told])
+        proofs.set_aside(session, recorded.test, [one.line for one in told])
     assert proof(recorded)[1] == []
     assert prove(recorded)[1] == []
 

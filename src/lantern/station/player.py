@@ -144,6 +144,8 @@ class Player:
 
     def _come_to_rest(self) -> None:
         """Let what the last step sent arrive: with the context it would be cut off."""
+        if not self._closes:
+            return
         for page in list(self.context.pages):
             if not page.dialog:
                 page.answered(REST)

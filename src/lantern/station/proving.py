@@ -16,7 +16,14 @@ from lantern.browser.insides import look_into
 from lantern.browser.page import Page
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput
-from lantern.core.proving.comparing import NOTHING_ASIDE, Aside, Found, differences, shape_of
+from lantern.core.proving.comparing import (
+    NOTHING_ASIDE,
+    Aside,
+    Difference,
+    Found,
+    differences,
+    shape_of,
+)
 from lantern.core.proving.shown import Effect, Shown
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names, masked
@@ -147,8 +154,8 @@ class Prover:
         except BrowserError:
             return {}
 
-    def _told(self, step: str, now: Mapping[str, Shown]) -> tuple[str, ...]:
-        told: list[str] = []
+    def _told(self, step: str, now: Mapping[str, Shown]) -> tuple[Difference, ...]:
+        told: list[Difference] = []
         following = self._effects.get(self._next.get(step, ""), {})
         for path, effects in self._effects[step].items():
             if step in self._pointing:

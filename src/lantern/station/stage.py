@@ -15,6 +15,7 @@ from typing import Any
 from urllib.parse import urljoin, urlsplit
 
 import structlog
+from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
 from lantern.browser.chromium import Chromium
@@ -441,7 +442,12 @@ class Stage:
                     done.set_result(None)
 
         self._reports.put(run)
-        done.result(IN_TURN)
+        try:
+            done.result(IN_TURN)
+        except FutureTimeout as error:
+            raise Problem(
+                "The stage is still recording what was done before.", hint="Try again in a moment."
+            ) from error
 
     def _kept_name(self, element: str, prop: str) -> str:
         """Return a free name for a kept value: the element's, and the property if not text."""
@@ -499,10 +505,14 @@ class Stage:
             self._reports.put(lambda: self._note_place(place, shown, when))
 
     def _note_place(self, place: Place, shown: Shown, when: When) -> None:
-        if self._recorder.window in ("", place[0]):
+        if self._recorder.window not in ("", place[0]):
+            self.keeper.look(place, shown)  # a window that came up by itself: its sentence comes
+            return
+        try:
             self.keeper.note_shown(place, shown, when)
-        else:  # a window that has come up by itself: its sentence is still to come
-            self.keeper.look(place, shown)
+        except SQLAlchemyError as error:  # the sentence is kept, only its proof knows less
+            # What the error says in full holds what the page shows.
+            log.warning("what_came_of_a_sentence_was_not_kept", error=type(error).__name__)
 
     def _note_all_shown(self) -> None:
         page = self._page

@@ -13,6 +13,7 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
+from lantern.core.elements.clues import POSITION
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import propose
 from lantern.core.elements.suggesting import suggest
@@ -72,8 +73,9 @@ def _alike(session: Session, element: core.Element) -> core.Element | None:
     found = []
     for row in of_page(session, element.page):
         known = core.Element.read(row.body)
-        if known.kind != element.kind or any(clue.fact in banned for clue in known.clues):
-            continue
+        facts = {clue.fact for clue in known.clues}
+        if known.kind != element.kind or facts & banned or POSITION in facts:
+            continue  # a place among the few that are known here says nothing
         if known.among(around) == [element.seen] and _looks_like(known, element.seen, around):
             found.append(known)
     return found[0] if len(found) == 1 else None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -64,10 +64,9 @@ def keep(
     session: Session, test_id: int, found: Sequence[Found], compared: int, run_id: int | None = None
 ) -> None:
     """Keep what holding a play of the test against its recording showed."""
-    proof = get(session, test_id) or Proof(test_id=test_id, aside=[])
-    proof.found = [asdict(one) | {"told": list(one.told)} for one in found]
+    proof = _for_change(session, test_id)
+    proof.found = [asdict(one) for one in found]
     proof.compared, proof.run_id, proof.at = compared, run_id, Now
-    session.add(proof)
 
 
 def set_aside(session: Session, test_id: int, lines: Sequence[str]) -> None:
@@ -75,19 +74,20 @@ def set_aside(session: Session, test_id: int, lines: Sequence[str]) -> None:
 
     What was found before is looked through anew: what only they made different is no more.
     """
-    proof = get(session, test_id) or Proof(test_id=test_id, aside=[], found=[])
+    proof = _for_change(session, test_id)
     shapes = {shape_of(line) for line in lines}
     proof.aside = sorted({*proof.aside, *shapes})
-    left = (_without(one, shapes) for one in proof.found)
-    proof.found = [one for one in left if one["told"]]
-    session.add(proof)
+    left = []
+    for one in proof.found:
+        told = [each for each in one["told"] if shape_of(each["line"]) not in shapes]
+        if told:
+            left.append({**one, "told": told})
+    proof.found = left
 
 
-def _without(found: Mapping[str, object], shapes: set[str]) -> dict[str, object]:
-    told = [str(one) for one in found["told"]]  # type: ignore[attr-defined]
-    return {**found, "told": [one for one in told if shape_of(line_in(one)) not in shapes]}
-
-
-def line_in(told: str) -> str:
-    """Return the line that a told difference is about, "" for none."""
-    return told.partition("“")[2].rpartition("”")[0].partition("” stands behind “")[0]
+def _for_change(session: Session, test_id: int) -> Proof:
+    proof = session.get(Proof, test_id, with_for_update=True)
+    if proof is None:
+        proof = Proof(test_id=test_id, aside=[], found=[])
+        session.add(proof)
+    return proof

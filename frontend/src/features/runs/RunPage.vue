@@ -140,7 +140,9 @@ async function cancel() {
             >{{ one.place }} · {{ one.sentence }}</RouterLink
           >
           <ul class="ml-4 list-disc text-soft">
-            <li v-for="told in one.told.slice(0, 6)" :key="told" class="wrap-anywhere">{{ told }}</li>
+            <li v-for="told in one.told.slice(0, 6)" :key="told.said" class="wrap-anywhere">
+              {{ told.said }}
+            </li>
           </ul>
         </div>
       </div>

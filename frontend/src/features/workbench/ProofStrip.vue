@@ -26,10 +26,10 @@ watch(found, (now, before) => {
   if (now.length && !before?.length) open.value = true
 })
 
-async function setAside(told: string[]) {
+async function setAside(lines: string[]) {
   try {
     const now = await ask(
-      api.POST('/api/tests/{id}/proof/aside', { params: { path: { id: props.test.id } }, body: { told } }),
+      api.POST('/api/tests/{id}/proof/aside', { params: { path: { id: props.test.id } }, body: { lines } }),
     )
     queries.setQueryData(['proof', props.test.id], now)
   } catch (error) {
@@ -72,13 +72,13 @@ async function setAside(told: string[]) {
           {{ number(one.step) }} · {{ one.sentence }}
         </button>
         <ul class="ml-4 list-disc text-soft">
-          <li v-for="told in one.told.slice(0, 6)" :key="told" class="group wrap-anywhere">
-            {{ told }}
+          <li v-for="told in one.told.slice(0, 6)" :key="told.said" class="group wrap-anywhere">
+            {{ told.said }}
             <button
-              v-if="!fixed && told.startsWith('“')"
+              v-if="!fixed && told.line"
               class="button-bare text-xs opacity-60 group-hover:opacity-100 focus:opacity-100"
               title="It moves by itself, as a clock or a counter does: never tell of it again"
-              @click="setAside([told])"
+              @click="setAside([told.line])"
             >
               Set aside
             </button>

@@ -42,7 +42,12 @@ class Shown:
 
     def masked(self, hide: Callable[[str], str]) -> Shown:
         """Return it with something done to every text, such as hiding secrets."""
-        return replace(self, title=hide(self.title), lines=tuple(map(hide, self.lines)))
+        return replace(
+            self,
+            title=hide(self.title),
+            address=hide(self.address),
+            lines=tuple(map(hide, self.lines)),
+        )
 
 
 def place_of(address: str) -> str:

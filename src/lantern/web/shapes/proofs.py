@@ -9,6 +9,13 @@ from pydantic import Field
 from lantern.web.shapes.base import Shape
 
 
+class DiffersOut(Shape):
+    """A difference, as it is said, and the line that can be set aside; "" where it is no line."""
+
+    said: str
+    line: str
+
+
 class FoundOut(Shape):
     """A sentence that did something else than while recording, and how that shows.
 
@@ -18,7 +25,7 @@ class FoundOut(Shape):
     step: str
     place: int
     sentence: str
-    told: list[str]
+    told: list[DiffersOut]
 
 
 class ProofOut(Shape):
@@ -37,6 +44,6 @@ class ProofOut(Shape):
 
 
 class AsideIn(Shape):
-    """Differences, as they were told, that are none: their lines move by themselves."""
+    """Lines that move by themselves: what only they make different is no difference."""
 
-    told: list[str] = Field(min_length=1, max_length=50)
+    lines: list[str] = Field(min_length=1, max_length=50)

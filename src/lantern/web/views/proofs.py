@@ -8,6 +8,7 @@ from typing import Any
 from flask import Response
 from sqlalchemy.orm import Session
 
+from lantern.core.proving.comparing import Difference
 from lantern.store import preferences, proofs, tests
 from lantern.web import shapes
 from lantern.web.context import blueprint, reply, services
@@ -19,7 +20,21 @@ def found_out(found: list[Any], body: Mapping[str, Any]) -> list[shapes.FoundOut
     """Return the shapes of sentences that differed; `body` is the test that they stand in."""
     own = [step["id"] for step in body.get("steps", []) if step["id"] not in preferences.AROUND]
     places = {step: number for number, step in enumerate(own, 1)}
-    return [shapes.FoundOut(**one, place=places.get(one["step"], 0)) for one in found]
+    return [
+        shapes.FoundOut(
+            step=one["step"],
+            place=places.get(one["step"], 0),
+            sentence=one["sentence"],
+            told=[_difference(Difference(**each)) for each in one["told"]],
+        )
+        for one in found
+    ]
+
+
+def _difference(one: Difference) -> shapes.DiffersOut:
+    return shapes.DiffersOut(
+        said=one.said, line="" if one.sort in ("page", "address") else one.line
+    )
 
 
 def _proof_out(session: Session, test_id: int) -> shapes.ProofOut:
@@ -47,5 +62,5 @@ def set_aside(path: shapes.ById, body: shapes.AsideIn) -> Response:
     """Set differences aside whose lines move by themselves."""
     with services().database.session() as session:
         tests.get(session, path.id)
-        proofs.set_aside(session, path.id, [proofs.line_in(one) for one in body.told])
+        proofs.set_aside(session, path.id, body.lines)
         return reply(_proof_out(session, path.id))
