@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import pytest
 
-from lantern.core.steps.model import Step
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.steps.model import Document, Step
 from lantern.demo.data import ELEMENTS, booking_test, quote_test
 from lantern.demo.desk.state import ACCOUNTS
 from lantern.exchange.script.writing import Source, write
@@ -21,9 +22,9 @@ def desk():
     server.stop()
 
 
-def run(folder, name, document, base):
+def run(folder, name, document, base, known=ELEMENTS):
     """Write a script into a folder, run it by pytest there; returns the process."""
-    used = {key: ELEMENTS[key] for key in document.element_ids()}
+    used = {key: known[key] for key in document.element_ids()}
     (folder / "test_script.py").write_text(write(Source(name, document, used, {}, base)))
     passwords = {f"{key.upper()}_PASSWORD": one.password for key, one in ACCOUNTS.items()}
     env = {"PATH": os.environ["PATH"], "HOME": str(folder), "BASE_URL": base, **passwords}
@@ -74,3 +75,36 @@ def test_what_a_failure_leads_to_and_retries_hold_in_the_script_as_well(desk, tm
     done = run(tmp_path, "Quotes", failing(on_failure="stop everything"), desk.address)
     assert "1 failed" in done.stdout, done.stdout
     assert "passed" not in done.stdout, done.stdout
+
+
+PLACES = """<style>body{margin:0;min-height:1500px}</style><p id=out>nowhere</p>
+<div id=plan style="position:fixed;left:0;top:300px;width:400px;height:200px"></div>
+<script>
+onclick = (e) => { const where = e.target.id === 'plan' ? 'plan' : 'page'
+  const share = e.clientX / innerWidth
+  out.textContent = where === 'plan' ? `plan ${e.clientX}` : `page ${share.toFixed(1)}` }
+</script>"""
+
+
+def test_presses_at_places_are_those_of_the_recording_in_the_script_as_well(site, tmp_path):
+    """On the page they are shares of the window, in a thing shares of the thing."""
+    site.put("/", PLACES)
+    known = {
+        "page": Element("page", "the page", "page", (Clue("tag", "is", "body"),)),
+        "plan": Element("plan", "Plan", "text", (Clue("id", "is", "plan"),)),
+        "out": Element("out", "Out", "text", (Clue("id", "is", "out"),)),
+    }
+
+    def check(expected):
+        inputs = {"property": "text", "comparison": "is", "expected": expected}
+        return Step(expected.split()[0], "check", element="out", inputs=inputs)
+
+    steps = (
+        Step("1", "open", inputs={"address": "/"}),
+        Step("2", "press", element="page", inputs={"at": "70% 90%"}),
+        check("page 0.7"),
+        Step("3", "press", element="plan", inputs={"at": "25% 50%"}),
+        check("plan 100"),
+    )
+    done = run(tmp_path, "Places", Document(steps), site.address, known)
+    assert "1 passed" in done.stdout, done.stdout
