@@ -17,30 +17,22 @@ from urllib.parse import urljoin, urlsplit
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
+from lantern.browser.cdp import BrowserError, DialogOpen
 from lantern.browser.chromium import Chromium
 from lantern.browser.insides import listens_to_press, look_into
 from lantern.browser.page import Page
-from lantern.core.elements.facts import Facts
-from lantern.core.elements.kinds import kind_of, pressable_selector
-from lantern.core.elements.naming import propose_name
-from lantern.core.engine import requests as ask
-from lantern.core.engine.finding import query_for
+from lantern.core.elements.kinds import pressable_selector
 from lantern.core.problems import BadInput, Problem
 from lantern.core.proving.noting import Place, When
 from lantern.core.proving.shown import Shown
+from lantern.core.recording.changes import Change
 from lantern.core.recording.events import Event
-from lantern.core.recording.proposals import Proposal, propose
 from lantern.core.recording.recorder import Recorder
-from lantern.core.steps.properties import COMPARISONS, avoided, offered
-from lantern.core.values.templates import literal
-from lantern.core.values.templates import propose_name as propose_variable
 from lantern.station.blurring import Veil
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
-from lantern.station.looking import look
+from lantern.station.pointing import Pointer
 from lantern.station.proving import path_of, shown_in
-from lantern.station.trying import try_checks
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
@@ -71,7 +63,6 @@ class Stage:
         self._recorder = Recorder(base)
         self._sent: tuple[str, Future[dict[str, Any]]] | None = None
         self._reports: queue.Queue[Report | None] = queue.Queue()
-        self._picked: dict[str, Any] | None = None
         self._happened: dict[tuple[str, int], int] = {}
         self._commands: dict[str, Callable[[Message], None]] = {
             "mouse": self._mouse,
@@ -86,14 +77,10 @@ class Stage:
             "window": self._switch,
             "close window": self._close_window,
             "record": self._record,
-            "point": self._point,
-            "pick": self._pick,
-            "shine": self._shine,
-            "checks": self._add_checks,
-            "try checks": self._try_checks,
         }
         self.context.downloads.on_begin = lambda name: self._note("download", value=name)
-        self._commands |= Desk(self).commands
+        self.pointer = Pointer(self)
+        self._commands |= self.pointer.commands | Desk(self).commands
         self.context.open_page()
         self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
         self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
@@ -299,131 +286,9 @@ class Stage:
         self._reports.put(go_on_there)  # behind what was reported before
         self.live.say({"type": "recording", "on": on})
 
-    # -- pointing and checking -----------------------------------------------------------------
-
-    def at_point(self, function: str, x: float, y: float, up: int = 0) -> tuple[Any, str]:
-        """Ask the probe at a point, in the frame that is there; returns the answer and the frame.
-
-        `up` says how many steps wider than what is right there is meant: the cell, its row, the
-        table, the section it is in.
-
-        Boxes in the answer are in the window's coordinates. Raises what `Page.probe` raises.
-        """
-        page = self._page
-        frame, dx, dy = "", 0.0, 0.0
-        try:
-            frame = str(page.call("DOM.getNodeForLocation", x=int(x), y=int(y)).get("frameId", ""))
-            dx, dy = page.frame_offset(frame)
-        except CommandFailed:
-            frame = ""  # nothing is there, or the frame is just going
-        ask_at = (x - dx, y - dy, pressable_selector(), up)
-        raw = page.probe(function, *ask_at, frame=frame, timeout=5)
-        known = raw or {}
-        for facts in [known.get("facts", known), *(known.get("rivals") or [])]:
-            if facts.get("box"):
-                facts["box"]["x"] += dx
-                facts["box"]["y"] += dy
-            own = "" if frame == page.main_frame else frame
-            facts |= {"frame": own, "frames": page.frame_path(own)}
-        return raw, frame
-
-    def _point(self, message: Message) -> None:
-        up = int(message.get("wider") or 0)
-        raw, _ = self.at_point("at", float(message["x"]), float(message["y"]), up)
-        if raw is None:
-            self.live.say({"type": "light", "box": None})
-            return
-        facts = Facts.read(raw)
-        self.live.say(
-            {
-                "type": "light",
-                "box": vars(facts.box),
-                "name": propose_name(facts),
-                "kind": kind_of(facts),
-            }
-        )
-
-    def _shine(self, message: Message) -> None:
-        """Light up what an element finds on the page now: the answer to "which one is it?"."""
-        element = self.keeper.element(str(message["element"]))
-        if element is None or self._page.dialog or not self._page.address.startswith("http"):
-            self.live.say({"type": "shine", "boxes": [], "name": "", "kind": ""})
-            return
-        seen = look(self._page, ask.Lookup(query_for(element)), time.sleep)
-        found = element.among(seen.candidates)
-        self.live.say(
-            {
-                "type": "shine",
-                "boxes": [vars(facts.box) for facts in found if facts.visible],
-                "name": element.name,
-                "kind": element.kind,
-            }
-        )
-
-    def _pick(self, message: Message) -> None:
-        up = int(message.get("wider") or 0)
-        raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]), up)
-        if raw is None:
-            raise BadInput("There is nothing at that point.", hint="Point at something else.")
-        self._picked = raw | {"page": self.title_of(self._page), "picture": self.live.last}
-        facts = Facts.read(raw["facts"])
-        proposal = propose(facts, tuple(map(Facts.read, raw["rivals"])), self._picked["page"])
-        kind = kind_of(facts)
-        self.live.say(
-            {
-                "type": "picked",
-                "name": proposal.name,
-                "kind": kind,
-                "box": vars(facts.box),
-                "clues": [clue.sentence() for clue in proposal.clues],
-                "properties": offered(kind, raw["properties"]),
-                "comparisons": list(COMPARISONS),
-            }
-        )
-
-    def _add_checks(self, message: Message) -> None:
-        """Add a check, a wait or a kept value per chosen property of what was picked last."""
-        if self._picked is None:
-            raise BadInput("Point at something first, then choose what to check.")
-        action = str(message.get("as") or "check")
-        picked = self._picked
-        facts = Facts.read(picked["facts"])
-        rivals = tuple(map(Facts.read, picked["rivals"]))
-        for check in message["checks"]:
-            name = str(check["property"])
-            avoid = avoided(kind_of(facts), name)
-            proposal = propose(facts, rivals, picked["page"], avoid)
-            inputs = {
-                "property": name,
-                "comparison": str(check["comparison"]),
-                "expected": literal(str(check["expected"])),
-            }
-            if action == "keep":
-                inputs = {"property": name, "name": self._kept_name(proposal.name, name)}
-            self._look(action, proposal, inputs, picked)
-        self.live.say({"type": "checked"})
-
-    def _try_checks(self, message: Message) -> None:
-        """Say what each check of what was picked would find now."""
-        if self._picked is None or self._page.dialog:
-            return
-        tried = try_checks(self.context, self._picked, list(message["checks"]))
-        self.live.say({"type": "tried", "checks": tried})
-
-    def _look(
-        self, action: str, proposal: Proposal, inputs: dict[str, str], picked: dict[str, Any]
-    ) -> None:
-        """Add a sentence that looks at something, behind what was done before it."""
-        page = self._page
-        event = Event("window", page=str(picked["page"]), window=page.target)
-
-        def add() -> None:
-            # A window that has come up by itself has to be gone to first.
-            for change in self._recorder.go_to(event) if self.recording else []:
-                self.keeper.keep(change, self.live.last)
-            self.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
-
-        self.in_turn(add)
+    def go_to(self, event: Event) -> list[Change]:
+        """Return the sentence that goes to the window of an event, if another was in front."""
+        return self._recorder.go_to(event) if self.recording else []
 
     def in_turn(self, work: Callable[[], None]) -> None:
         """Do something behind all that was reported so far, and wait until it is done.
@@ -448,16 +313,6 @@ class Stage:
             raise Problem(
                 "The stage is still recording what was done before.", hint="Try again in a moment."
             ) from error
-
-    def _kept_name(self, element: str, prop: str) -> str:
-        """Return a free name for a kept value: the element's, and the property if not text."""
-        words = element if prop in ("text", "value") else f"{element} {prop}"
-        first = name = propose_variable(words)
-        taken = self.keeper.kept_names()
-        number = 2
-        while name in taken:
-            name, number = f"{first}_{number}", number + 1
-        return name
 
     # -- recording -----------------------------------------------------------------------------
 

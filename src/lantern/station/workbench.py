@@ -151,7 +151,7 @@ class Desk:
 
     def _repick(self, message: Message) -> None:
         """Learn the element anew from the thing at a point."""
-        raw, _ = self._stage.at_point("pick", float(message["x"]), float(message["y"]))
+        raw, _ = self._stage.pointer.at_point("pick", float(message["x"]), float(message["y"]))
         if raw is None:
             raise BadInput("There is nothing at that point.", hint="Point at something else.")
         page = self._stage.context.current
