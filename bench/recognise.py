@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from werkzeug.serving import make_server
 
 from bench._bench import report, say
+from bench.marking import Marked, marked
 from bench.yard.mutating import measure, ranking
 from lantern.browser.chromium import Chromium
 from lantern.browser.page import Page
@@ -28,7 +29,6 @@ from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import FINDS, propose, verdict
 from lantern.demo.desk.app import create_app
 from lantern.station.inspecting import learned
-from lantern.station.looking import survey
 
 BOOKING = {
     "piece": "Wide platter", "clay": "Stoneware", "cone": "6", "glaze": "None", "count": "14",
@@ -98,29 +98,19 @@ def signed_in(browser: Chromium, desk: str) -> Page:
     return page
 
 
-Marked = dict[str, Facts]
-
-
 def look_at(page: Page, desk: str, view: View) -> tuple[list[Facts], Marked]:
-    """Return everything that is recognised in a view, and which node is which part."""
+    """Return everything that is recognised in a view, and which node that is shown is which part.
+
+    What a view hides, such as a closed menu, is measured in the view that shows it.
+    """
     page.navigate(desk + view.path, 15)
     page.quiet(0.2, 3)
     if view.script:
         page.call("Runtime.evaluate", expression=view.script)
         page.after_input()
         page.quiet(0.2, 3)
-    marks: dict[tuple[str, int], str] = {}
-    for frame in page.frames():
-        place = 0
-        while handle := page.probe("handleAt", "[data-part]", place, frame=frame):
-            own = "" if frame == page.main_frame else frame
-            mark = page.probe("read", handle, "attribute data-part", frame=frame)
-            marks.setdefault((own, handle), mark)
-            place += 1
     page.title = page.probe("page")["title"]
-    nodes = survey(page)
-    by_handle = {(node.frame, node.handle): node for node in nodes}
-    return nodes, {mark: by_handle[key] for key, mark in marks.items() if key in by_handle}
+    return marked(page, "data-part")
 
 
 def without(nodes: list[Facts], gone: Facts) -> list[Facts]:

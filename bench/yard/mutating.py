@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from bench.marking import marked
 from bench.yard.building import build
 from bench.yard.server import Yard
 from lantern.browser.chromium import Chromium
@@ -15,7 +16,6 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import FINDS, propose, verdict
 from lantern.station.inspecting import learned
-from lantern.station.looking import survey
 
 PAGES = (
     "bootstrap", "jqueryui", "native", "fields", "dialogs", "hover", "keys", "stepper", "tree",
@@ -80,16 +80,12 @@ def _script(page: Page, expression: str) -> object:
 
 def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts], set[str]]:
     """Return what is recognised, which of it is marked as what, and what a change befell."""
-    marks: dict[int, str] = {}
-    befallen = set()
-    place = 0
-    while handle := page.probe("handleAt", "[data-truth]", place):
-        marks[handle] = page.probe("read", handle, "attribute data-truth")
-        if page.probe("read", handle, "attribute data-befell"):
-            befallen.add(marks[handle])
-        place += 1
-    nodes = survey(page)
-    parts = {marks[node.handle]: node for node in nodes if node.handle in marks}
+    nodes, parts = marked(page, "data-truth")
+    befallen = {
+        mark
+        for mark, facts in parts.items()
+        if page.probe("read", facts.handle, "attribute data-befell")
+    }
     return nodes, parts, befallen
 
 

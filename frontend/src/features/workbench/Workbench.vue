@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, ScanSearch, Square } from '@lucide/vue'
-import { useQueryClient } from '@tanstack/vue-query'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
@@ -28,12 +27,13 @@ import SettingsPanel from './SettingsPanel.vue'
 import ShapePanel from './ShapePanel.vue'
 import Stage from './Stage.vue'
 import StillPanel from './StillPanel.vue'
-import type { Act } from './StillPanel.vue'
 import Story from './Story.vue'
 import TextPanel from './TextPanel.vue'
 import VersionsPanel from './VersionsPanel.vue'
 import { useEdits } from './useEdits'
+import { usePlaying } from './usePlaying'
 import { useRunning } from './useRunning'
+import { useStill } from './useStill'
 import type { Picked, Tried } from './useLive'
 
 type Tab =
@@ -54,7 +54,6 @@ const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[
 
 const route = useRoute()
 const router = useRouter()
-const queries = useQueryClient()
 const id = computed(() => Number(route.params.id))
 const query = useTest(id)
 const catalogue = useCatalogue()
@@ -74,16 +73,11 @@ const folded = ref(false)
 const splitting = ref('')
 const splitName = ref('')
 
-const still = ref(0)
-const stillBefore = ref(0)
-const wide = ref(false)
-const peeked = ref<{ node: number; shows: Record<string, string> } | null>(null)
 const tried = ref<Tried[]>([])
 const repicking = ref(false)
 const repicked = ref<object | null>(null)
 const verdict = ref<Verdict | null>(null)
 const element = ref('')
-const playing = ref('')
 const flowing = ref<string[]>([])
 /** The tabs that are always there; a flow has inputs where a test has rows. */
 const tabs = computed<{ key: Tab; name: string }[]>(() => [
@@ -101,6 +95,17 @@ const tabs = computed<{ key: Tab; name: string }[]>(() => [
 const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
 watch(usual, (now) => (tab.value = now), { immediate: true })
 const busy = ref(false)
+const send = (message: object) => stage.value?.send(message)
+const still = reactive(useStill(send, busy, folded))
+const onStage = usePlaying(test, edits, send, busy, () => {
+  still.saved = 0
+  paused.value = false
+})
+const { playing } = onStage
+function takeStill() {
+  if (recording.value) record(false, true)
+  still.take()
+}
 
 const running = useRunning(test, edits, () => show('run'))
 const { run, results, going, row, runId, rowId, checked, clean } = running
@@ -139,48 +144,6 @@ function onPicked(what: Picked) {
   tab.value = 'check'
   folded.value = false
 }
-function takeStill() {
-  busy.value = true
-  if (recording.value) record(false, true)
-  stage.value?.send({ type: 'still' })
-}
-function act(steps: Act[]) {
-  busy.value = steps.some((one) => one.perform)
-  for (const one of steps) stage.value?.send({ type: 'act', ...one })
-}
-let last = 0
-function onStill(page: number) {
-  if (last) stillBefore.value = last
-  last = still.value = page
-  folded.value = true // the list wants the room
-  busy.value = false
-}
-/** Play the test up to a sentence on the stage, and record on from behind it. */
-function playTo(step: string, on: boolean) {
-  still.value = 0
-  paused.value = false
-  busy.value = true
-  stage.value?.send({ type: 'play to', step, record: on })
-}
-/** Take a range out, play up to where it began, and record what is to stand there instead. */
-async function recordInPlace(ids: string[]) {
-  const order = test.value?.steps.map((step) => step.id) ?? []
-  const before = order[Math.min(...ids.map((id) => order.indexOf(id))) - 1] ?? ''
-  if (!(await edits.edit({ do: 'remove', steps: ids }))) return
-  say(
-    `${ids.length} ${ids.length === 1 ? 'sentence' : 'sentences'} taken out; record what comes instead.`,
-    () => void edits.undo(),
-  )
-  playTo(before, true)
-}
-function onPlayed(said: { failed: string; hint: string }) {
-  playing.value = ''
-  busy.value = false
-  const without = triedWithout
-  triedWithout = 0
-  if (said.failed) complain(new Error(`${said.failed} ${said.hint}`.trim()))
-  else if (without) say('The rest plays without them.')
-}
 function edit(key: string) {
   element.value = key
   verdict.value = null
@@ -191,27 +154,6 @@ function edit(key: string) {
 watch(shine, (key) => {
   if (tab.value === 'element' && key && key !== element.value) edit(key)
 })
-/** Play everything but some sentences, to see whether the test does without them. */
-function tryWithout(without: string[]) {
-  const last = test.value?.steps.at(-1)
-  if (!last) return
-  still.value = 0
-  busy.value = true
-  triedWithout = without.length
-  stage.value?.send({ type: 'play to', step: last.id, without })
-}
-let triedWithout = 0
-/** Play the whole test on a fresh stage, and hold every page against what the recording saw. */
-function prove() {
-  still.value = 0
-  paused.value = false
-  busy.value = true
-  stage.value?.send({ type: 'prove' })
-}
-function onProved(differ: number) {
-  if (!differ) say('Proved: after every sentence the page was as it was while recording.')
-  void queries.invalidateQueries({ queryKey: ['proof', id.value] })
-}
 async function sweep() {
   const idle = test.value?.steps.filter((step) => step.idle).map((step) => step.id) ?? []
   if (idle.length && (await edits.edit({ do: 'remove', steps: idle })))
@@ -297,7 +239,7 @@ function rename(name: string) {
             data-role="still-button"
             :disabled="busy"
             title="Freeze the page and see all that is on it"
-            @click="still ? (still = 0) : takeStill()"
+            @click="still.saved ? still.close() : takeStill()"
           >
             <ScanSearch :size="14" /> Still
           </button>
@@ -308,7 +250,7 @@ function rename(name: string) {
       <div
         class="grid min-h-0 flex-1"
         :class="
-          still && wide
+          still.saved && still.wide
             ? 'grid-cols-1'
             : 'grid-cols-[minmax(0,1fr)_30rem] max-[1150px]:grid-cols-[minmax(0,1fr)_24rem]'
         "
@@ -319,7 +261,7 @@ function rename(name: string) {
           </div>
           <Stage
             v-if="!fixed"
-            v-show="!going && !still"
+            v-show="!going && !still.saved"
             ref="stage"
             v-model:recording="recording"
             v-model:checking="checking"
@@ -330,36 +272,36 @@ function rename(name: string) {
             :shine="shine"
             @picked="onPicked"
             @checked="endChecks"
-            @still="onStill"
-            @peeked="peeked = $event"
+            @still="still.taken"
+            @peeked="still.peeked = $event"
             @tried="tried = $event"
             @verdict="verdict = $event"
             @repicked="repicked = $event"
             @playing="playing = $event"
-            @played="onPlayed"
-            @proved="onProved"
+            @played="onStage.played"
+            @proved="onStage.proved"
           />
           <StillPanel
-            v-if="still && !going"
-            v-model:wide="wide"
+            v-if="still.saved && !going"
+            v-model:wide="still.wide"
             class="flex-1"
             live
-            :saved="still"
+            :saved="still.saved"
             :catalogue="catalogue.data.value"
             :busy="busy"
-            :before="stillBefore"
-            :peeked="peeked"
+            :before="still.before"
+            :peeked="still.peeked"
             @peek="stage?.send({ type: 'peek', node: $event })"
-            @act="act"
+            @act="still.act"
             @again="takeStill"
-            @close="((still = 0), (folded = false))"
+            @close="still.close()"
           />
           <p v-if="fixed" class="flex flex-1 items-center justify-center text-soft">
             A viewer reads the story; testers use the stage.
           </p>
         </div>
         <Story
-          v-show="!(still && wide)"
+          v-show="!(still.saved && still.wide)"
           v-model:chosen="chosen"
           :test="test"
           :catalogue="catalogue.data.value"
@@ -369,12 +311,12 @@ function rename(name: string) {
           :results="results.data.value?.results ?? []"
           :running="stepNow"
           @edit="edit"
-          @record-from="playTo($event, true)"
-          @record-in-place="recordInPlace"
-          @play-to="playTo($event, false)"
+          @record-from="onStage.playTo($event, true)"
+          @record-in-place="onStage.recordInPlace"
+          @play-to="onStage.playTo($event, false)"
           @sweep="sweep"
-          @try-without="tryWithout"
-          @prove="prove"
+          @try-without="onStage.tryWithout"
+          @prove="onStage.prove"
           @make-flow="flowing = $event"
           @put-back="edits.putBack($event)"
           @split="((splitting = $event), (splitName = `${test.name}, another ending`))"
@@ -451,7 +393,7 @@ function rename(name: string) {
             :verdict="verdict"
             :repicked="repicked"
             @try="stage?.send({ type: 'try', element: $event })"
-            @repick="((still = 0), (repicking = true))"
+            @repick="((still.saved = 0), (repicking = true))"
             @gone="((element = ''), (tab = usual))"
           />
           <ConstantsPanel

@@ -24,7 +24,7 @@ export type Said =
   | Picked
   | { type: 'checked' }
   | { type: 'still'; page: number }
-  | { type: 'peeked'; node: number; shows: Record<string, string> }
+  | ({ type: 'peeked' } & Peeked)
   | { type: 'tried'; checks: Tried[] }
   | {
       type: 'verdict'
@@ -54,6 +54,12 @@ export interface StageDialog {
   type: string
   message: string
   default: string
+}
+
+/** What a thing of the still shows on the stage now, by property. */
+export interface Peeked {
+  node: number
+  shows: Record<string, string>
 }
 
 /** What a check would find now: whether it holds, what is there, why it can not be told. */
