@@ -38,7 +38,7 @@ MARK = """(most) => {
   let n = 0
   for (let at = 0; at < all.length && n < most; at += step)
     all[Math.floor(at)].setAttribute('data-truth', ++n)
-  return n
+  return [...document.querySelectorAll('[data-truth]')].map((one) => one.textContent.trim())
 }"""
 
 
@@ -89,19 +89,33 @@ def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts], set[str]]:
     return nodes, parts, befallen
 
 
-def _opened(page: Page, address: str) -> None:
-    page.navigate(address, 20)
-    page.quiet(0.25, 4)
-    _script(page, f"({MARK})({MOST})")
+TRIES = 5
+
+
+def _opened(page: Page, address: str, wanted: object = None) -> object:
+    """Open a page and mark things of it; returns what the marked things say.
+
+    A page that was not done when it was marked has other things marked than before: it is opened
+    again, so that what is looked for is what was learned.
+    """
+    said: object = None
+    for _ in range(TRIES):
+        page.navigate(address, 20)
+        page.quiet(0.25, 4)
+        said = _script(page, f"({MARK})({MOST})")
+        if wanted is None or said == wanted:
+            break
+    return said
 
 
 def changed_pages(chromium: Chromium, address: str) -> Iterator[tuple[str, str, Page]]:
     """Yield each page in each state: its name, the sort of change, and the window it is open in."""
     for name in PAGES:
+        known: object = None
         for number, sort in enumerate(SORTS):
             context = chromium.new_context()
             page = context.open_page()
-            _opened(page, f"{address}/page/{name}")
+            known = _opened(page, f"{address}/page/{name}", known)
             change = (Path(__file__).parent / "mutating.js").read_text(encoding="utf-8")
             body = change.partition("\n")[2].strip().removeprefix(";")
             seed = sum(map(ord, name)) * 31 + number

@@ -1,13 +1,16 @@
 /** Describing one node together with its rivals: the nodes that share an identifying fact. */
-import { attributesOf, besideBy, factsOf, labelOf, nameOf, newPass, ownWords, roleOf, textOf } from './facts'
-import type { Facts } from './facts'
+import { besideBy } from './around'
+import { attributesOf } from './attributes'
+import { factsOf, nameOf, newPass, ownWords, roleOf, sparse, textOf } from './facts'
+import type { Facts, Sparse } from './facts'
+import { labelOf } from './labels'
 import { closest, handleOf, nodeAt, parentOf, select } from './nodes'
 import { columnOf } from './rows'
 import { tidy } from './texts'
 
 export interface Description {
   facts: Facts
-  rivals: Facts[]
+  rivals: Sparse[]
 }
 
 const CAP = 2000
@@ -67,7 +70,7 @@ export function describe(node: Element, wordless = false): Description {
     'data-key',
     'data-id',
   ].filter((name) => facts.attributes[name])
-  const rivals: Facts[] = []
+  const rivals: Sparse[] = []
   let order = 0
   const word = facts.name.split(' ')[0] ?? ''
   const pass = newPass()
@@ -79,7 +82,7 @@ export function describe(node: Element, wordless = false): Description {
       continue
     }
     if (rivals.length < CAP && (plain || isRival(other, facts, identifying, word)))
-      rivals.push(factsOf(other, order, pass))
+      rivals.push(sparse(other, order, pass))
   }
   return { facts, rivals }
 }

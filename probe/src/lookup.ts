@@ -1,21 +1,10 @@
 /** Looking for nodes: which could match, and whether input would reach them. */
-import {
-  afterOf,
-  attributesOf,
-  besideBy,
-  boxOf,
-  enabled,
-  factsOf,
-  followedBy,
-  labelOf,
-  nameOf,
-  ownWords,
-  pathOf,
-  sectionOf,
-  textOf,
-  visible,
-} from './facts'
+import { afterOf, besideBy, followedBy } from './around'
+import { attributesOf } from './attributes'
+import { boxOf, enabled, factsOf, nameOf, ownWords, pathOf, textOf, visible } from './facts'
 import type { Box, Facts } from './facts'
+import { labelOf } from './labels'
+import { sectionOf } from './sections'
 import { noteEffect } from './aftermath'
 import { closest, handleOf, nodeAt, nodeOf, onRoots, parentOf, select, unsureHosts } from './nodes'
 import { noteDrawn } from './drawing'
@@ -158,7 +147,7 @@ const READERS: Record<string, (node: Element) => string> = {
   name: (node) => nameOf(node),
   text: textOf,
   label: labelOf,
-  section: (node) => sectionOf(node),
+  section: (node) => sectionOf(node).name,
   path: (node) => pathOf(node),
   column: columnOf,
   after: afterOf,

@@ -11,9 +11,17 @@ export interface Rows {
   around: Map<Element | null, Element | null>
   texts: Map<Element, [Element, string][]>
   cells: Map<Element, Cell[]>
+  days: Map<Element, boolean>
+  heads: Map<Element, string>
 }
 
-export const newRows = (): Rows => ({ around: new Map(), texts: new Map(), cells: new Map() })
+export const newRows = (): Rows => ({
+  around: new Map(),
+  texts: new Map(),
+  cells: new Map(),
+  days: new Map(),
+  heads: new Map(),
+})
 
 const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
 const ROWS = 'tr,[role="row"]'
@@ -26,7 +34,23 @@ const MOST_CELLS = 12
 /** The texts of the other cells of the row that a node is in. */
 export function rowOf(node: Element, pass?: Rows): string[] {
   const row = rowAround(node, pass)
-  if (!row || isInCalendar(row)) return []
+  if (!row || isInCalendar(row, pass)) return []
+  return textsOf(row, pass)
+    .filter(([cell]) => cell === row || !cell.contains(node))
+    .slice(0, MOST_CELLS)
+    .map(([, text]) => text)
+}
+
+/** Whether a node is in the cell that says what its row is of, the first with words, or in a heading. */
+export function leadsRow(node: Element, pass?: Rows): boolean {
+  const row = rowAround(node, pass)
+  if (!row || isInCalendar(row, pass)) return false
+  if (closest(node, 'th,thead,[role=columnheader],[role=rowheader]')) return true
+  const lead = textsOf(row, pass).find(([, text]) => /\p{L}/u.test(text))?.[0]
+  return !!lead && lead !== row && lead.contains(node)
+}
+
+function textsOf(row: Element, pass?: Rows): [Element, string][] {
   let cells = pass?.texts.get(row)
   if (!cells) {
     cells = row.matches(ROWS)
@@ -37,33 +61,43 @@ export function rowOf(node: Element, pass?: Rows): string[] {
     pass?.texts.set(row, cells)
   }
   return cells
-    .filter(([cell]) => cell === row || !cell.contains(node))
-    .slice(0, MOST_CELLS)
-    .map(([, text]) => text)
 }
 
 /** The other cells of the row that a node is in, by the headers above them. */
 export function cellsOf(node: Element, pass?: Rows): Record<string, string> {
   const row = rowAround(node, pass)
-  if (!row || isInCalendar(row)) return {}
-  const known = pass?.cells.get(row) ?? (row.matches(ROWS) ? headed(row) : blockCells(row))
+  if (!row || isInCalendar(row, pass)) return {}
+  const known = pass?.cells.get(row) ?? (row.matches(ROWS) ? headed(row, pass) : blockCells(row))
   pass?.cells.set(row, known)
   const found: Record<string, string> = {}
   for (const [cell, head, text] of known) if (!cell.contains(node)) found[head] = text
   return found
 }
 
-function isInCalendar(row: Element): boolean {
+function isInCalendar(row: Element, pass?: Rows): boolean {
+  const before = pass?.days.get(row)
+  if (before !== undefined) return before
   const grid = closest(row, 'table,[role="table"],[role="grid"]')
-  return !!grid && isCalendar(grid)
+  const found = !!grid && isCalendar(grid)
+  pass?.days.set(row, found)
+  return found
 }
 
 /** The header of the column that a cell, or something inside it, is in. */
-export function columnOf(node: Element): string {
+export function columnOf(node: Element, pass?: Rows): string {
   const cell = closest(node, CELLS)
-  const row = cell && closest(cell, ROWS)
+  if (!cell) return ''
+  const before = pass?.heads.get(cell)
+  if (before !== undefined) return before
+  const found = headOf(cell)
+  pass?.heads.set(cell, found)
+  return found
+}
+
+function headOf(cell: Element): string {
+  const row = closest(cell, ROWS)
   const table = row && closest(row, 'table,[role="table"],[role="grid"],[role="treegrid"]')
-  if (!cell || !row || !table) return ''
+  if (!row || !table) return ''
   const head =
     table instanceof HTMLTableElement && table.tHead?.rows.length
       ? table.tHead.rows[table.tHead.rows.length - 1]!
@@ -97,10 +131,10 @@ function tellingCells(block: Element): Cell[] {
   return cells.length ? cells : phrases(block)
 }
 
-function headed(row: Element): Cell[] {
+function headed(row: Element, pass?: Rows): Cell[] {
   const found: Cell[] = []
   for (const cell of [...row.querySelectorAll(CELLS)].slice(0, MOST_CELLS + 1)) {
-    const head = columnOf(cell)
+    const head = columnOf(cell, pass)
     if (head) found.push([cell, head, tidy(cell.textContent)])
   }
   return found
@@ -127,7 +161,8 @@ export function blockCells(block: Element): Cell[] {
   return found
 }
 
-const CONTROLS = 'button,a[href],input,select,textarea,label,[role=button],[role=link]'
+const CONTROLS =
+  'button,a[href],input,select,textarea,label,[role=button],[role=link],[role=combobox],[role=listbox]'
 const MOST_PHRASES = 3
 
 /** What a block without heading or terms says of its thing: its first short texts, as cells. */

@@ -1,5 +1,6 @@
 /** What the document shows, as lines of text: what its sentences said, and what its fields hold. */
-import { labelOf, visible } from './facts'
+import { visible } from './facts'
+import { labelOf } from './labels'
 import { roots, select } from './nodes'
 import { tidy } from './texts'
 

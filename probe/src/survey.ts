@@ -1,6 +1,6 @@
 /** Everything on the page that a person could mean, with its facts: what a still is made of. */
-import { factsOf, newPass } from './facts'
-import type { Facts } from './facts'
+import { newPass, sparse } from './facts'
+import type { Sparse } from './facts'
 import { nodeOf, select } from './nodes'
 import { blocksIn } from './rows'
 
@@ -23,13 +23,13 @@ const isMeant = (node: Element, special: string) =>
  * The facts of all nodes that satisfy `special` (the selector of all kinds of control) or hold
  * text of their own, and of the node with the number `also`, in document order.
  */
-export function survey(special: string, also = 0): Facts[] {
+export function survey(special: string, also = 0): Sparse[] {
   const wanted = nodeOf(also)
   const pass = newPass()
-  const found: Facts[] = []
+  const found: Sparse[] = []
   for (const node of select('*')) {
     if (node !== wanted && (!isMeant(node, special) || node.matches(SILENT))) continue
-    found.push(factsOf(node, found.length, pass))
+    found.push(sparse(node, found.length, pass))
     if (found.length >= MOST) break
   }
   return found

@@ -17,7 +17,10 @@ from tests.core.samples import node
         (Facts("div", "combobox", text="Porcelain", attributes={"id": "clay-list"}), "clay-list"),
         (Facts("input", "textbox", column="Pieces"), "Pieces"),
         (Facts("li", text="Tools Rib Wire", own="Tools", parts=1), "Tools"),
-        (Facts("ul", text="Bowl Cup Plate", parts=3, section="Waiting"), "Waiting"),
+        (Facts("ul", text="Bowl Cup Plate", parts=3, section="Waiting", grouped=True), "Waiting"),
+        (Facts("ul", text="Bowl Cup Plate", parts=3, section="Quote"), "list in Quote"),
+        (Facts("form", text="Piece Clay Cone Book it", parts=4, section="Quote"), "form in Quote"),
+        (Facts("div", text="Too hot. Too many.", parts=2, section="Quote"), "box in Quote"),
         (Facts("svg", attributes={"class": "icon-lg menuHeart css-1x2y3z"}), "menu heart"),
         (Facts("td", text="15", calendar=True), "Day 15"),
         (Facts("td", text="15", calendar=True, attributes={"title": "2027-03-15"}), "2027-03-15"),
@@ -55,4 +58,9 @@ def test_a_message_whose_text_is_checked_is_not_named_by_that_text():
         for text in ("Your firing is booked", "We can not take these pieces")
     )
     assert saved.name == refused.name == "message"
+    saved, refused = (
+        propose(node("p", "", 1, text=text, section="Quote"), (), "Quote", ("text", "name"))
+        for text in ("Your firing is booked", "We can not take these pieces")
+    )
+    assert saved.name == refused.name == "text in Quote"
     assert propose(node("p", "", 1, role="status", text="Booked"), (), "Quote").name == "Booked"

@@ -52,6 +52,62 @@ def test_a_cell_button_is_known_by_its_row(page, clues_for):
     ]
 
 
+SURE = """
+<div role=dialog aria-labelledby=ask><div><h3 id=ask>Delete the bowl?</h3></div>
+  <p>It can not be undone.<p><button>Yes</button><button>Not yet</button></div>
+<main><h1>Bowls</h1><button>Fire</button></main>
+"""
+
+
+@pytest.mark.parametrize(
+    ("place", "clues"),
+    [
+        (0, ["name is “Yes”", "inside “Delete the bowl?”"]),
+        (1, ["name is “Not yet”"]),
+        (2, ["name is “Fire”"]),
+    ],
+)
+def test_a_bare_word_is_known_by_the_group_that_it_answers(page, clues_for, place, clues):
+    page.show(SURE)
+    assert sentences(clues_for("button", place)) == clues
+
+
+ONE_ROW = """
+<table><thead><tr><th><button>Piece</button><th>Shelf<th></thead>
+<tr><td><a href=/1>Bowl</a><td><a href=/s/2>Upper</a><td><button>Delete</button></table>
+"""
+
+
+def test_the_only_row_of_today_still_says_which_one_is_deleted(page, clues_for):
+    page.show(ONE_ROW)
+    row = "in the row where Piece is “Bowl”"
+    assert sentences(clues_for("button", 0)) == ["name is “Piece”"], "a heading is in no row"
+    assert sentences(clues_for("button", 1)) == ["name is “Delete”", row]
+    assert sentences(clues_for("a", 0)) == ["name is “Bowl”"], "it says itself what the row is of"
+    assert sentences(clues_for("a", 1)) == ["name is “Upper”", row]
+
+
+def test_what_other_rows_show_when_it_is_their_turn_counts_as_well(page, clues_for):
+    menu = "<ul{}><li><button>Open ticket</button></ul>"
+    rows = "".join(
+        f"<tr><td>{piece}<td>{menu.format(' hidden' * (piece != 'Cup'))}"
+        for piece in ("Cup", "Jar", "Tile")
+    )
+    page.show(f"<table><thead><tr><th>Piece<th></thead>{rows}</table>")
+    assert sentences(clues_for("button")) == [
+        "name is “Open ticket”",
+        "in the row where Piece is “Cup”",
+    ]
+
+
+def test_the_heading_of_a_part_leaves_its_neighbours_in_it(page, clues_for):
+    page.show("<form><h2>Glaze</h2><p>Shino</p></form><section aria-label=Out>…</section>")
+    assert {facts.text: facts.section for facts in survey(page) if facts.tag in ("h2", "p")} == {
+        "Glaze": "",
+        "Shino": "Glaze",
+    }
+
+
 PAGE = """
 <form aria-label=First><label>Name <input name=n></label><button>Save</button></form>
 <form aria-label=Second><label>Name <input name=n></label><button>Save</button></form>

@@ -190,7 +190,7 @@ CASES = {
         answer(True),
     ], [
         "Press Menu in the row where Piece is “Tea caddy”",
-        "Press Delete", "Answer the dialog with OK",
+        "Press Delete in the row where Piece is “Tea caddy”", "Answer the dialog with OK",
     ]),
     "a new window and back": ("/talk", [
         lambda h: h.press("first ticket"), tabs, lambda h: h.press("ticket print"),

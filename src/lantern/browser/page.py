@@ -180,7 +180,8 @@ class Page(Hands):
         result = self.call(
             "Runtime.evaluate",
             timeout,
-            expression=f"lantern.{function}({listed})",
+            # One text is handed over several times faster than thousands of objects.
+            expression=f"Promise.resolve(lantern.{function}({listed})).then(JSON.stringify)",
             contextId=world,
             returnByValue=True,
             awaitPromise=True,
@@ -189,7 +190,8 @@ class Page(Hands):
             details = result["exceptionDetails"]
             text = details.get("exception", {}).get("description") or details.get("text", "")
             raise CommandFailed(f"The probe failed: {text[:300]}")
-        return result["result"].get("value")
+        text = result["result"].get("value")
+        return None if text is None else json.loads(text)
 
     def world(self, frame: str = "") -> int:
         """Return the number of the probe's world in a frame; raises CommandFailed without one."""

@@ -70,17 +70,11 @@ def in_frame(page: Page, raws: list[dict[str, Any]], frame: str, first: int = 0)
     dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
     found = []
     for number, raw in enumerate(raws, first):
-        facts = Facts.read(raw)
-        box = facts.box
-        found.append(
-            replace(
-                facts,
-                frame=own,
-                frames=path,
-                order=number,
-                box=Box(box.x + dx, box.y + dy, box.width, box.height) if own else box,
-            )
-        )
+        raw |= {"frame": own, "frames": path, "order": number}
+        if own:
+            box = raw["box"]
+            raw["box"] = box | {"x": box["x"] + dx, "y": box["y"] + dy}
+        found.append(Facts.read(raw))
     return found
 
 

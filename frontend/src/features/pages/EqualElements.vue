@@ -15,18 +15,27 @@ const query = useQuery({ queryKey: ['pages', 'equal'], queryFn: () => ask(api.GE
 const equal = computed(() => query.data.value?.equal ?? [])
 const open = ref(false)
 
-async function merge(key: string, into: string) {
+const busy = ref(false)
+
+/** Merge elements into one, one after the other: each is held against what came of the one before. */
+async function merge(others: string[], into: string) {
+  busy.value = true
   try {
-    const merged = await ask(
-      api.POST('/api/elements/{key}/merge', { params: { path: { key } }, body: { into } }),
-    )
-    say(`Merged. ${keptClues(merged)}`)
+    for (const key of others) {
+      const merged = await ask(
+        api.POST('/api/elements/{key}/merge', { params: { path: { key } }, body: { into } }),
+      )
+      say(`Merged. ${keptClues(merged)}`)
+    }
     await queries.invalidateQueries({ queryKey: ['pages'] })
     await queries.invalidateQueries({ queryKey: ['test'] })
   } catch (error) {
     complain(error)
   }
+  busy.value = false
 }
+
+const idsBeside = (one: string, all: { id: string }[]) => all.map(({ id }) => id).filter((id) => id !== one)
 </script>
 
 <template>
@@ -59,7 +68,8 @@ async function merge(key: string, into: string) {
           <button
             class="button shrink-0"
             :title="`The others become “${it.name}”; the better clues are kept`"
-            @click="one.elements.filter(({ id }) => id !== it.id).forEach(({ id }) => merge(id, it.id))"
+            :disabled="busy"
+            @click="merge(idsBeside(it.id, one.elements), it.id)"
           >
             Merge into this
           </button>

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-_SPACE = re.compile(r"\s+")
 MOST_OPTIONS = 50
 """Most options that are kept of a list."""
 LONGEST = 400
@@ -16,7 +14,7 @@ LONGEST = 400
 
 def tidy(text: object) -> str:
     """Return `text` with runs of white space as one blank, trimmed, at most LONGEST long."""
-    return _SPACE.sub(" ", str(text if text is not None else "")).strip()[:LONGEST]
+    return "" if text is None or text == "" else " ".join(str(text).split())[:LONGEST]
 
 
 def _texts(value: Any, change: Callable[[str], str]) -> Any:  # noqa: ANN401 - any JSON value
@@ -58,7 +56,9 @@ class Facts:
     `calendar` whether it is a day of a calendar, `parts` how many of the nodes right inside it show
     a text, `options` the choices that a list offers, `frames` the names of
     the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by
-    side that say what they are of.
+    side that say what they are of, `grouped` whether `section` is a group of few things (a dialog,
+    a fieldset) rather than the page, `leads` whether it is in the cell that says what its row is
+    of, or in a heading.
     """
 
     tag: str
@@ -86,6 +86,8 @@ class Facts:
     own: str = ""
     calendar: bool = False
     parts: int = 0
+    grouped: bool = False
+    leads: bool = False
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -121,6 +123,8 @@ class Facts:
             own=tidy(raw.get("own")),
             calendar=bool(raw.get("calendar")),
             parts=int(raw.get("parts") or 0),
+            grouped=bool(raw.get("grouped")),
+            leads=bool(raw.get("leads")),
         )
 
     def as_json(self) -> dict[str, Any]:

@@ -53,7 +53,8 @@ def _of_text(target: Facts) -> str:
     if target.parts < 2:
         found = found or _as_name(target.text)
     found = found or str(target.get("title") or target.get("alt"))
-    return found or ("" if target.text and target.parts < 2 else _made(target)) or target.section
+    found = found or ("" if target.text and target.parts < 2 else _made(target))
+    return found or (target.section if target.grouped else "")
 
 
 def _of_control(target: Facts, kind: str) -> str:
@@ -79,8 +80,9 @@ def _made(target: Facts) -> str:
 
 def _beside(target: Facts, kind: str) -> str:
     """Return a name by what is around it: better than none."""
-    if target.text:
+    if target.text and target.parts < 2:
         return target.text
+    kind = PARTS.get(target.tag, kind) if kind == "text" else kind
     for words, near in (
         ("in", target.section),
         ("after", target.after),
@@ -88,4 +90,11 @@ def _beside(target: Facts, kind: str) -> str:
     ):
         if near:
             return f"{kind} {words} {near[:SHORT]}"
-    return f"{target.role or target.tag} on the page"
+    return f"{target.role or kind} on the page"
+
+
+PARTS = {
+    "form": "form", "div": "box", "section": "part", "article": "part", "aside": "part",
+    "ul": "list", "ol": "list", "tr": "row", "nav": "menu", "header": "head", "footer": "foot",
+}  # fmt: skip
+"""What people call a part of a page that has no name of its own, by its tag."""

@@ -22,6 +22,8 @@ TRIALS = 3
 """How often each mutation is tried, with other random choices each time."""
 NEAR = 150
 """Nodes of a page that are changed."""
+ELSEWHERE = 5000.0
+"""Pixels further down at which another part of the page lies."""
 MOST_SETS = 40
 """Sets of clues that are tried when a stronger one is looked for."""
 
@@ -92,11 +94,10 @@ def _words(change: Callable[[str, random.Random], str]) -> Mutate:
 
 
 def _label(nodes: Nodes, place: int, chance: random.Random) -> Nodes:
+    """Change a label that is not the name: with the name, it is reworded as its words are."""
     target = nodes[place]
-    if target.label:
-        new = _reworded(target.label, chance)
-        name = new if target.name == target.label else target.name
-        nodes[place] = replace(target, label=new, name=name)
+    if target.label and target.label != (target.name or target.text):
+        nodes[place] = replace(target, label=_reworded(target.label, chance))
     return nodes
 
 
@@ -154,6 +155,7 @@ def _twin(nodes: Nodes, place: int, _: random.Random) -> Nodes:
         section="Another part",
         path="#another > " + target.tag,
         order=last,
+        box=replace(target.box, y=target.box.y + ELSEWHERE),
         row=(),
         after="",
         followed="",

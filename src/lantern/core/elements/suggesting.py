@@ -60,9 +60,9 @@ NUMBERED = frozenset(
 """Facts in which a number is likely part of the data."""
 
 SPOKEN = frozenset(("name", "label", "text", "own", "alt", "hint text", "title", "aria-label"))
+"""Facts that are words for people: case, spacing and closing punctuation of them change lightly."""
 AROUND = frozenset(("section", "after", "followed"))
 """Facts of what surrounds a node."""
-"""Facts that are words for people: case, spacing and closing punctuation of them change lightly."""
 
 MOST_LOOKALIKES = 6
 MOST_COMPARED = 50
@@ -90,18 +90,54 @@ def suggest(target: Facts, rivals: Sequence[Facts], *, avoid: Iterable[str] = ()
     if kind_of(target) == "page":
         frame = tuple(Clue("frames", "is", one) for one in target.frames[-1:])
         return Suggestion((Clue("tag", "is", "body"), *frame), ())
-    others = [facts for facts in rivals if facts.handle != target.handle]
-    if target.visible:
-        others = [facts for facts in others if facts.visible]
     kind = kind_of(target)
-    others = [facts for facts in others if kind_of(facts) == kind]
+    others = [facts for facts in rivals if facts.handle != target.handle and kind_of(facts) == kind]
+    if target.visible:
+        others = [facts for facts in others if facts.visible or _in_other_row(facts, target)]
+    shown = [facts for facts in others if facts.visible or not target.visible]
     avoided = frozenset(avoid) | _changing(target, kind)
     options = _options(target, others, avoided)
     wordless = is_plain(target) or "own" in avoid
     base = frozenset(IDENTIFYING) | ({CLASS_WORD} if wordless else frozenset())
-    chosen = _cheapest(options, others, base) or _with_position(target, others, options)
+    chosen = _cheapest(options, others, base)
+    chosen = (
+        _said_where(target, chosen, options) if chosen else _with_position(target, shown, options)
+    )
     spare = tuple(clue for clue, _cost in options if clue not in chosen)
     return Suggestion(_sturdy(chosen, others, kind), spare, lookalikes(target, others))
+
+
+def _in_other_row(facts: Facts, target: Facts) -> bool:
+    """Tell whether a hidden thing is one that another row shows when it is that row's turn."""
+    return bool(target.row) and bool(facts.row) and facts.row != target.row
+
+
+def _said_where(
+    target: Facts, chosen: tuple[Clue, ...], options: Sequence[tuple[Clue, float]]
+) -> tuple[Clue, ...]:
+    """Add to a bare word the row or the group that says which one is meant.
+
+    One word of a control (*Yes*, *Delete*) is unique by luck: what the page shows next may have the
+    same. Whoever reads it says of which dialog or row it is.
+    """
+    kind = kind_of(target)
+    bare = len(chosen) == 1 and chosen[0].fact in SPOKEN and " " not in chosen[0].value
+    if not bare or kind not in (*ACTING, *HOLDING):
+        return chosen
+    in_row = kind in ACTING and target.row and not target.leads
+    around = "row" if in_row else "section" if target.grouped else ""
+    said = next((clue for clue, _cost in options if around and _is_around(clue, around)), None)
+    return (*chosen, said) if said else chosen
+
+
+def _is_around(clue: Clue, around: str) -> bool:
+    return clue.fact == around or (around == "row" and clue.fact.startswith(CELL))
+
+
+ACTING = frozenset(("button", "link", "tick box", "radio"))
+"""Kinds of thing that act on their row, and are called alike in every one."""
+HOLDING = frozenset(("text box", "choice list"))
+"""Kinds of thing that hold a value; their label tells them from others of their row."""
 
 
 def _changing(target: Facts, kind: str) -> frozenset[str]:

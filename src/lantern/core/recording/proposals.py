@@ -84,10 +84,10 @@ def propose(
 
 def _unsaid(facts: Facts) -> Facts:
     """Return what is known of a message but for what it says: two messages are one element."""
-    if facts.role not in MESSAGES:
+    if facts.role not in MESSAGES and kind_of(facts) != "text":
         return facts
     name = facts.name if facts.name not in (facts.text, "") else ""
-    return replace(facts, text="", own="", parts=0, name=name or MESSAGES[facts.role])
+    return replace(facts, text="", own="", parts=0, name=name or MESSAGES.get(facts.role, ""))
 
 
 MESSAGES = {"alert": "alert", "status": "message", "log": "log"}
