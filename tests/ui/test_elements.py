@@ -402,33 +402,6 @@ def test_an_element_is_repaired_after_a_redesign(lantern):
     assert run_and_wait(lantern) == "passed"
 
 
-def test_pages_show_their_elements_and_take_in_more(lantern):
-    lantern.sign_in()
-    on_the_board(lantern, "For the pages")
-    lantern.press("Still")
-    lantern.one("[data-role=still] [role=option]")
-    lantern.go("/pages?page=Firing board - Kiln Desk")
-    lantern.press("Take in from this page")
-    lantern.one("[data-role=still] [data-node]")
-    lantern.fill("[aria-label='Search this page']", "Find")
-    until(lambda: len(lantern.all("[data-role=still] [data-node]")) < 6, "what is like it")
-    field = next(e for e in lantern.all("[data-role=still] [data-node]") if "text box" in e.text)
-    field.click()
-    until(lambda: "unique" in lantern.one("[data-role=taking]").text, "how it is recognised")
-    lantern.fill("[data-role=taking] input", "Find a firing")
-    lantern.press("Take in 1")
-    lantern.sees("1 element is taken in.")
-    lantern.sees("Find a firing")
-    found = next(e for e in lantern.all("[data-element]") if "Find a firing" in e.text)
-    assert "not used" in found.text
-    found.click()
-    lantern.one("[data-role=element-editor]")
-    lantern.press("Delete")
-    until(
-        lambda: all("Find a firing" not in e.text for e in lantern.all("[data-element]")), "it gone"
-    )
-
-
 def test_titles_comments_and_what_did_nothing(lantern):
     lantern.sign_in()
     test = make_test(

@@ -7,6 +7,8 @@ export interface Note {
   kind: 'said' | 'problem'
   text: string
   hint: string
+  /** What it is about, where a newer note or a newer state makes it untrue. */
+  about?: string
   undo?: () => void
 }
 
@@ -20,6 +22,11 @@ export function dismiss(id: number): void {
   if (place >= 0) notes.splice(place, 1)
 }
 
+/** Take back what was said about something that is no longer so. */
+export function unsay(about: string): void {
+  for (const note of notes.filter((one) => one.about === about)) dismiss(note.id)
+}
+
 function add(note: Omit<Note, 'id'>, lasts: number): void {
   const id = ++last
   notes.push({ ...note, id })
@@ -28,8 +35,8 @@ function add(note: Omit<Note, 'id'>, lasts: number): void {
 }
 
 /** Say that something was done, with a way to take it back where there is one. */
-export function say(text: string, undo?: () => void): void {
-  add({ kind: 'said', text, hint: '', undo }, LASTS)
+export function say(text: string, undo?: () => void, about?: string): void {
+  add({ kind: 'said', text, hint: '', undo, about }, LASTS)
 }
 
 /** Say that something went wrong: what, and what to do. */

@@ -24,9 +24,13 @@ watchEffect(() => {
   if (!environment.value) environment.value = environments.data.value?.environments[0]?.id ?? 0
 })
 
+/** The test that sentences were added to, to be opened. */
+const added = ref<{ id: number; name: string } | null>(null)
+
 /** The test that the sentences go to; a new one is made when the first are added. */
 async function target(): Promise<number> {
   if (test.value) return test.value
+  if (!name.value.trim()) throw new Error('The new test needs a name: give it one above.')
   const made = await ask(
     api.POST('/api/tests', { body: { name: name.value.trim(), environment: environment.value } }),
   )
@@ -35,7 +39,7 @@ async function target(): Promise<number> {
   return made.id
 }
 
-async function act(steps: Act[]) {
+async function act(steps: Act[], done: () => void) {
   busy.value = true
   try {
     const to = await target()
@@ -49,6 +53,8 @@ async function act(steps: Act[]) {
       }),
     )
     const called = tests.data.value?.tests.find((one) => one.id === to)?.name ?? name.value
+    added.value = { id: to, name: called }
+    done()
     say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${called}”.`)
     await queries.invalidateQueries({ queryKey: ['test', test.value] })
   } catch (error) {
@@ -80,7 +86,6 @@ async function act(steps: Act[]) {
         class="field"
         placeholder="Name of the new test"
         aria-label="Name of the new test"
-        required
       />
       <select v-model="environment" class="field" aria-label="Environment">
         <option v-for="one in environments.data.value?.environments" :key="one.id" :value="one.id">
@@ -88,5 +93,8 @@ async function act(steps: Act[]) {
         </option>
       </select>
     </div>
+    <RouterLink v-if="added" class="button mb-2 block truncate text-center" :to="`/tests/${added.id}`">
+      Open “{{ added.name }}”
+    </RouterLink>
   </StillPanel>
 </template>

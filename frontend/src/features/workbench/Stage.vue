@@ -1,19 +1,20 @@
 <script setup lang="ts">
-import { ArrowLeft, ArrowRight, Crosshair, RotateCw, X } from '@lucide/vue'
+import { Crosshair } from '@lucide/vue'
 import { useElementSize, useEventListener, useThrottleFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { complain } from '@/shared/notes'
-import { readFile } from '@/shared/readFile'
 
 import StageDialogBox from './StageDialogBox.vue'
+import StageFiles from './StageFiles.vue'
+import StageHead from './StageHead.vue'
+import StageOptions from './StageOptions.vue'
 import { draw } from './drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from './useLive'
 import type { Box, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
 
 const VIEWPORT = { width: 1280, height: 800 }
-const LARGEST = 25 * 1024 * 1024
 
 const props = defineProps<{ testId: number; start: string; shine: string }>()
 const emit = defineEmits<{
@@ -38,13 +39,13 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 const keys = ref<HTMLTextAreaElement | null>(null)
 const place = ref<HTMLElement | null>(null)
 const address = ref('')
-const editingAddress = ref(false)
 const windows = ref<StageWindow[]>([])
 const dialog = ref<StageDialog | null>(null)
 const chooser = ref(false)
 const light = ref<{ box: Box; name: string; kind: string } | null>(null)
 const shone = ref<Box[]>([])
 const list = ref<Extract<Said, { type: 'options' }> | null>(null)
+const options = ref<InstanceType<typeof StageOptions> | null>(null)
 const blank = ref(false)
 
 const room = useElementSize(place)
@@ -89,7 +90,7 @@ function takeState(said: Extract<Said, { type: 'state' }>) {
   windows.value = said.windows
   dialog.value = said.dialog
   chooser.value = said.chooser
-  if (!editingAddress.value) address.value = said.address === 'about:blank' ? '' : said.address
+  address.value = said.address === 'about:blank' ? '' : said.address
   blank.value = ['', 'about:blank'].includes(said.address)
 }
 
@@ -182,48 +183,13 @@ function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
     return
   }
   if (list.value) {
-    if (kind === 'keyDown') listKey(event)
+    if (kind === 'keyDown') options.value?.take(event)
     return
   }
   const message = keyMessage(kind, event)
   if (!message) return
   event.preventDefault()
   send(message)
-}
-
-let searched = ''
-let searchedAt = 0
-
-/** The keys of an open list: arrows, letters, Enter and Escape, as a list of the browser has them. */
-function listKey(event: KeyboardEvent) {
-  event.preventDefault()
-  const open = list.value!
-  const usable = open.options.map((one, n) => ({ ...one, n })).filter((one) => !one.disabled)
-  const place = usable.findIndex(({ n }) => n === open.selected)
-  const go = (to: number) => {
-    const next = usable[Math.min(Math.max(to, 0), usable.length - 1)]
-    if (next) list.value = { ...open, selected: next.n }
-  }
-  if (event.key === 'Escape' || event.key === 'Tab') list.value = null
-  else if (event.key === 'Enter' || event.key === ' ') {
-    const chosen = open.options[open.selected]
-    if (chosen) choose(chosen.text)
-    else list.value = null
-  } else if (event.key === 'ArrowDown') go(place + 1)
-  else if (event.key === 'ArrowUp') go(place < 0 ? 0 : place - 1)
-  else if (event.key === 'Home') go(0)
-  else if (event.key === 'End') go(usable.length - 1)
-  else if (event.key.length === 1 && !event.ctrlKey && !event.metaKey) {
-    searched = (event.timeStamp - searchedAt < 900 ? searched : '') + event.key.toLowerCase()
-    searchedAt = event.timeStamp
-    const found = usable.findIndex(({ text }) => text.toLowerCase().startsWith(searched))
-    if (found >= 0) go(found)
-  }
-  void nextTick(() => bringIntoView())
-}
-
-function bringIntoView() {
-  place.value?.querySelector('[role=listbox] [aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
 }
 
 function onPaste(event: ClipboardEvent) {
@@ -238,31 +204,15 @@ function onCompose(event: CompositionEvent) {
   } else send({ type: 'compose', text: event.data })
 }
 
-function open() {
-  editingAddress.value = false
-  send({ type: 'open', address: address.value.trim() || '/' })
+function open(to: string) {
+  send({ type: 'open', address: to })
   void nextTick(() => keys.value?.focus({ preventScroll: true }))
-}
-
-function openStart() {
-  address.value = props.start
-  open()
 }
 
 function choose(option: string) {
   send({ type: 'choose', handle: list.value!.handle, frame: list.value!.frame, option })
   list.value = null
   keys.value?.focus({ preventScroll: true })
-}
-
-async function giveFiles(event: Event) {
-  const files = [...((event.target as HTMLInputElement).files ?? [])]
-  if (files.reduce((sum, file) => sum + file.size, 0) > LARGEST) {
-    complain(new Error('Files of up to 25 MB can be given to the page.'))
-    return
-  }
-  const read = async (file: File) => ({ name: file.name, content: await readFile(file) })
-  send({ type: 'files', files: await Promise.all(files.map(read)) })
 }
 
 function styleOf(box: Box) {
@@ -276,57 +226,7 @@ defineExpose({ record, addChecks, send })
 
 <template>
   <section class="flex min-h-0 flex-col" aria-label="Stage" :data-phase="phase" :data-recording="recording">
-    <div class="flex items-center gap-1 border-b border-line bg-sheet px-2 py-1">
-      <button class="button-bare" aria-label="Back" @click="send({ type: 'history', to: 'back' })">
-        <ArrowLeft :size="15" />
-      </button>
-      <button class="button-bare" aria-label="Forward" @click="send({ type: 'history', to: 'forward' })">
-        <ArrowRight :size="15" />
-      </button>
-      <button class="button-bare" aria-label="Reload" @click="send({ type: 'history', to: 'reload' })">
-        <RotateCw :size="15" />
-      </button>
-      <form class="flex min-w-0 flex-1 gap-1" @submit.prevent="open">
-        <input
-          v-model="address"
-          class="field"
-          aria-label="Address"
-          name="address"
-          spellcheck="false"
-          @focus="editingAddress = true"
-          @blur="editingAddress = false"
-        />
-        <button class="button">Open</button>
-      </form>
-    </div>
-    <div
-      v-if="windows.length > 1"
-      class="flex gap-1 border-b border-line bg-sunk px-2 py-1"
-      role="tablist"
-      aria-label="Windows"
-    >
-      <span
-        v-for="(one, number) in windows"
-        :key="one.id"
-        class="chip max-w-60"
-        :class="one.current && 'border-ink font-semibold'"
-      >
-        <button
-          class="truncate"
-          role="tab"
-          :aria-selected="one.current"
-          @click="send({ type: 'window', id: one.id })"
-        >
-          {{ number + 1 }} · {{ one.title || one.address }}
-        </button>
-        <button
-          :aria-label="`Close window ${number + 1}`"
-          @click="send({ type: 'close window', id: one.id })"
-        >
-          <X :size="12" />
-        </button>
-      </span>
-    </div>
+    <StageHead :address="address" :windows="windows" @send="send" @open="open" />
     <div ref="place" class="relative min-h-0 flex-1 overflow-hidden bg-sunk">
       <div
         class="absolute top-0 left-1/2 -translate-x-1/2 overflow-hidden"
@@ -364,50 +264,13 @@ defineExpose({ record, addChecks, send })
           :style="styleOf(box)"
           data-role="shone"
         />
-        <ul
-          v-if="list"
-          class="floating absolute max-h-60 overflow-auto py-1"
-          :style="{
-            left: styleOf(list.box).left,
-            top: `${(list.box.y + list.box.height) * scale}px`,
-            minWidth: styleOf(list.box).width,
-          }"
-          role="listbox"
-          aria-label="Options"
-          @mousedown.stop
-          @mouseup.stop
-        >
-          <li v-for="(option, number) in list.options" :key="number">
-            <button
-              class="w-full px-3 py-1 text-left text-sm hover:bg-sunk disabled:text-soft"
-              role="option"
-              :aria-selected="number === list.selected"
-              :class="number === list.selected && 'bg-sunk font-semibold'"
-              :disabled="option.disabled"
-              @click="choose(option.text)"
-            >
-              {{ option.text || '(empty)' }}
-            </button>
-          </li>
-        </ul>
+        <StageOptions ref="options" v-model="list" :style-of="styleOf" :scale="scale" @choose="choose" />
         <StageDialogBox
           v-if="dialog"
           :dialog="dialog"
           @answer="(accept, text) => send({ type: 'dialog', accept, text })"
         />
-        <div
-          v-if="chooser"
-          class="absolute inset-0 flex items-center justify-center bg-black/30"
-          @mousedown.stop
-          @mouseup.stop
-        >
-          <div class="floating flex flex-col gap-3 p-4">
-            <label class="text-sm"
-              >The page asks for a file <input type="file" multiple class="field mt-1" @change="giveFiles"
-            /></label>
-            <button class="button self-end" @click="send({ type: 'files', files: [] })">Give none</button>
-          </div>
-        </div>
+        <StageFiles v-if="chooser" @give="(files) => send({ type: 'files', files })" />
       </div>
       <p
         v-if="phase !== 'open'"
@@ -426,7 +289,9 @@ defineExpose({ record, addChecks, send })
       </p>
       <p v-else-if="blank" class="absolute inset-x-0 top-1/3 flex flex-col items-center gap-3">
         <span class="font-story text-lg text-soft">The stage is empty</span>
-        <button class="button button-main" data-role="open-start" @click="openStart">Open {{ start }}</button>
+        <button class="button button-main" data-role="open-start" @click="open(start)">
+          Open {{ start }}
+        </button>
       </p>
       <p v-if="pointing" class="pointer-events-none absolute inset-x-0 bottom-2 flex justify-center">
         <span class="chip border-strong-line py-1"

@@ -26,7 +26,13 @@ const props = defineProps<{
   /** What a thing shows on the stage now. */
   peeked?: { node: number; shows: Record<string, string> } | null
 }>()
-const emit = defineEmits<{ act: [steps: Act[]]; peek: [node: number]; again: []; close: [] }>()
+/** `act` is given what to call once the sentences are added: what was picked stays until then. */
+const emit = defineEmits<{
+  act: [steps: Act[], added: () => void]
+  peek: [node: number]
+  again: []
+  close: []
+}>()
 
 /** Whether the picture takes the room of the story as well. */
 const wide = defineModel<boolean>('wide', { default: false })
@@ -108,8 +114,9 @@ function add() {
       perform: perform.value && nodes.value.length === 1,
     }
   })
-  emit('act', steps)
-  if (!perform.value) picked.value = []
+  emit('act', steps, () => {
+    if (!perform.value) picked.value = []
+  })
 }
 </script>
 

@@ -3,9 +3,11 @@ import { ref } from 'vue'
 import type { Ref } from 'vue'
 
 import type { Test } from '@/api/client'
-import { complain, say } from '@/shared/notes'
+import { complain, say, unsay } from '@/shared/notes'
 
 import type { Edits } from './useEdits'
+
+const PROOF = 'proof'
 
 /** Playing the test, or a part of it, on the stage; `begins` is called before anything is played. */
 export function usePlaying(
@@ -47,7 +49,10 @@ export function usePlaying(
     start({ type: 'play to', step: last.id, without })
   }
   /** Play the whole test on a fresh stage, and hold every page against what the recording saw. */
-  const prove = () => start({ type: 'prove' })
+  function prove() {
+    unsay(PROOF)
+    start({ type: 'prove' })
+  }
 
   function played(said: { failed: string; hint: string }) {
     playing.value = ''
@@ -58,7 +63,7 @@ export function usePlaying(
     else if (without) say('The rest plays without them.')
   }
   function proved(differ: number) {
-    if (!differ) say('Proved: after every sentence the page was as it was while recording.')
+    if (!differ) say('Proved: after every sentence the page was as it was while recording.', undefined, PROOF)
     void queries.invalidateQueries({ queryKey: ['proof', test.value?.id] })
   }
   return { playing, playTo, recordInPlace, tryWithout, prove, played, proved }

@@ -24,9 +24,10 @@ export function useStill(send: (message: object) => void, busy: Ref<boolean>, fo
     folded.value = true // the list wants the room
     busy.value = false
   }
-  function act(steps: Act[]) {
+  function act(steps: Act[], added: () => void) {
     busy.value = steps.some((one) => one.perform)
     for (const one of steps) send({ type: 'act', ...one })
+    added()
   }
   function close() {
     saved.value = 0

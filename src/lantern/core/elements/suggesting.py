@@ -124,7 +124,7 @@ def _said_where(
     bare = len(chosen) == 1 and chosen[0].fact in SPOKEN and " " not in chosen[0].value
     if not bare or kind not in (*ACTING, *HOLDING):
         return chosen
-    in_row = kind in ACTING and target.row and not target.leads
+    in_row = kind in ACTING and target.cells and not target.leads  # what a list holds is no row
     around = "row" if in_row else "section" if target.grouped else ""
     said = next((clue for clue, _cost in options if around and _is_around(clue, around)), None)
     return (*chosen, said) if said else chosen
