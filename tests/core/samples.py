@@ -25,7 +25,7 @@ def node(tag="button", name="", handle=1, **more):
         handle=handle,
         order=more.pop("order", handle),
         attributes=attributes,
-        box=Box(10, 10, 80, 20),
+        box=more.pop("box", Box(10, 10, 80, 20)),
         **more,
     )
 

@@ -82,6 +82,18 @@ def test_the_smallest_set_that_tells_it_from_its_rivals():
     ]
 
 
+def test_a_row_is_known_by_a_name_before_a_date_before_a_number():
+    cells = {"No.": "5", "Price": "€ 3.40", "Drop-off": "2026-11-27", "Piece": "Bowl 2"}
+    for named in ("Piece", "Drop-off", "No."):
+        rows = ({**cells, named: cells[named]}, {head: f"{cells[head]}9" for head in cells})
+        target, rival = (
+            node("button", "Menu", n, row=tuple(row.values()), cells=row)
+            for n, row in enumerate(rows)
+        )
+        assert f"cell {named}" in {clue.fact for clue in suggest(target, [rival]).clues}
+        del cells[named]
+
+
 def test_a_position_is_the_last_resort():
     twins = [node(name="Menu", handle=n) for n in (1, 2, 3)]
     clues = suggest(twins[1], twins).clues

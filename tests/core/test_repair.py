@@ -188,6 +188,17 @@ def test_strength_is_a_share_that_the_same_seed_gives_again():
     assert first.weakest == "its text is reworded"
 
 
+def test_a_change_weakens_what_it_can_befall_and_is_counted_once():
+    heading = node("h1", "Quote", 1, role="heading")
+    field = node("input", "Piece", 2, label="Piece", box=Box(10, 90, 80, 20))
+    nodes = [heading, field]
+    lost = strength("heading", [Clue("name", "is", "Quote", loose=True)], nodes, 1).lost
+    assert "its words appear elsewhere as well" in lost
+    lost = strength("text box", [Clue("label", "is", "Piece")], nodes, 2).lost
+    assert "its text is reworded" in lost
+    assert "its label is reworded" not in lost, "the label is what it is called"
+
+
 @pytest.mark.parametrize("mutation", MUTATIONS, ids=lambda one: one.name)
 @settings(max_examples=12)
 @given(seed=st.integers(0, 99), place=st.integers(0, 8))

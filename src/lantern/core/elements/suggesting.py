@@ -8,6 +8,7 @@ the page.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
@@ -249,7 +250,10 @@ _NAMED_BY = (
 def _row_options(
     target: Facts, others: Sequence[Facts], avoid: frozenset[str]
 ) -> list[tuple[Clue, float]]:
-    """Offer the cells of the target's own row that no rival's row has, words before figures."""
+    """Offer the cells of the target's own row that no rival's row has.
+
+    What people would say comes first: a name before a date before a number.
+    """
     if "row" in avoid:
         return []
     heads = {cell: head for head, cell in reversed(list(target.cells.items())) if head}
@@ -260,7 +264,7 @@ def _row_options(
     ]
     taken = {cell for facts in others for cell in facts.row}
     alone = [cell for cell in own if cell not in taken] or own
-    alone = sorted(alone, key=lambda cell: (_is_figure(cell), any(map(str.isdigit, cell))))
+    alone = sorted(alone, key=_unsayable)
     return [
         (
             Clue(f"{CELL}{heads[cell]}" if cell in heads else "row", "is", cell),
@@ -270,8 +274,14 @@ def _row_options(
     ]
 
 
-def _is_figure(text: str) -> bool:
-    return not any(map(str.isalpha, text))
+def _unsayable(cell: str) -> int:
+    """Return 0 for a name, 1 for one with figures in it, 2 for a date, 3 for a number."""
+    if not any(map(str.isalpha, cell)):
+        return 2 if _DATE.search(cell) else 3
+    return int(any(map(str.isdigit, cell)))
+
+
+_DATE = re.compile(r"\d{1,4}([-/.])\d{1,2}\1\d{1,4}")
 
 
 def _cheapest(

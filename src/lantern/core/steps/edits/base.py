@@ -32,8 +32,11 @@ class Edit(ABC):
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Self:
-        """Build the edit from JSON; raises BadInput for parts that make no sense."""
-        raise NotImplementedError(cls.__name__)
+        """Build the edit from JSON; raises BadInput for parts that make no sense.
+
+        What only Lantern makes can not be asked for, and is refused.
+        """
+        raise BadInput(f"{cls.__name__} is no change that can be asked for.", where="do")
 
     @abstractmethod
     def touches(self) -> frozenset[str]:
