@@ -102,11 +102,19 @@ function headOf(cell: Element): string {
     table instanceof HTMLTableElement && table.tHead?.rows.length
       ? table.tHead.rows[table.tHead.rows.length - 1]!
       : table.querySelector(ROWS)
-  if (!head || head === row) return ''
-  const header = head.children[placeIn(cell)]
+  if (!head || head === row || cell.matches('[role="columnheader"]')) return ''
+  const header = numberedHead(cell, table) ?? head.children[placeIn(cell)]
   if (!header || header.matches('[scope=row],[role=rowheader]') || isCalendar(table)) return ''
   const isHeader = header.matches('th,[role="columnheader"]') || header.closest('thead')
   return isHeader ? headingText(header) : ''
+}
+
+/** The header of the same number, in grids that draw their cells in another order, or only some of them. */
+function numberedHead(cell: Element, table: Element): Element | undefined {
+  const number = cell.getAttribute('aria-colindex')
+  if (!number) return undefined
+  const heads = table.querySelectorAll(`[role="columnheader"][aria-colindex="${CSS.escape(number)}"]`)
+  return [...heads].reverse().find((one) => one.textContent?.trim())
 }
 
 const MARKS = /[\s▲▼△▽↑↓⇅⇵⌃⌄▴▾▵▿⬆⬇↕]+$/u

@@ -128,7 +128,8 @@ def parser() -> argparse.ArgumentParser:
     run.set_defaults(work=_run)
 
     bench = commands.add_parser(
-        "bench", help="measure: playback, stage, suggest, recognise, page or variations"
+        "bench",
+        help="measure something: one of the modules of bench/, such as yard",
     )
     bench.add_argument("name")
     bench.add_argument("rest", nargs=argparse.REMAINDER)

@@ -100,6 +100,21 @@ def test_what_other_rows_show_when_it_is_their_turn_counts_as_well(page, clues_f
     ]
 
 
+GRID = """
+<div role=grid><div role=rowgroup><div role=row>
+<span role=columnheader aria-colindex=1>Piece</span>
+<span role=columnheader aria-colindex=3>Count</span></div></div>
+<div role=rowgroup><div role=row><b role=gridcell aria-colindex=3 class=not-editing>4</b></div>
+<div role=row><b role=gridcell aria-colindex=1>Jug</b></div></div></div>
+"""
+
+
+def test_cells_of_a_grid_stand_under_the_heading_of_their_number(page, clues_for):
+    """Grids draw columns apart from each other, in any order, and only those in view."""
+    page.show(GRID)
+    assert [clues_for("[role=gridcell]", n).name for n in (0, 1)] == ["Count", "Piece"]
+
+
 def test_the_heading_of_a_part_leaves_its_neighbours_in_it(page, clues_for):
     page.show("<form><h2>Glaze</h2><p>Shino</p></form><section aria-label=Out>…</section>")
     assert {facts.text: facts.section for facts in survey(page) if facts.tag in ("h2", "p")} == {

@@ -1,24 +1,5 @@
 <script setup lang="ts">
-import {
-  ArrowDown,
-  ArrowUp,
-  Brackets,
-  Circle,
-  Copy,
-  Indent as IntoBlock,
-  Outdent as OutOfBlock,
-  Package,
-  EyeOff,
-  MessageSquareText,
-  Play,
-  Redo2,
-  Replace,
-  ShieldCheck,
-  Split,
-  Timer,
-  Trash2,
-  Undo2,
-} from '@lucide/vue'
+import { Brackets } from '@lucide/vue'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, nextTick, ref, watch } from 'vue'
 
@@ -30,12 +11,14 @@ import IconButton from '@/shared/IconButton.vue'
 import Picture from '@/shared/Picture.vue'
 
 import AddSentence from './AddSentence.vue'
+import PausesStrip from './PausesStrip.vue'
 import ProofStrip from './ProofStrip.vue'
 import Sentence from './Sentence.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
 import type { Edits } from './useEdits'
 import { SENTENCE, useStory } from './useStory'
+import { useStoryTools } from './useStoryTools'
 
 /** The sentences of a test, read like a document, with outcomes in the margin. */
 const props = defineProps<{
@@ -76,7 +59,7 @@ const story = useStory(
   () => props.edits,
   chosen,
 )
-const { byId, order, choose, shift, level, copy, remove, toggle } = story
+const { byId, order, choose, shift, level, copy, remove } = story
 /** The last outcome of each sentence; one that failed in any round stays. */
 const outcomes = computed(() => {
   const found = new Map<string, Result>()
@@ -91,12 +74,6 @@ const scenes = computed(() =>
     return { page: scene.page, steps, picture: steps.find((step) => step.picture)?.picture ?? '' }
   }),
 )
-const pauses = computed(() => props.test.steps.filter((step) => step.action === 'pause' && step.enabled))
-const paused = computed(() => pauses.value.reduce((sum, step) => sum + (Number(step.inputs.seconds) || 0), 0))
-/** Fixed pauses become waits, one edit each, so that each can be undone. */
-async function toWaits() {
-  for (const step of pauses.value) await props.edits.edit({ do: 'to wait', step: step.id })
-}
 const noting = ref('')
 const note = (step: Step, fields: { title?: string; comment?: string }) =>
   props.edits.edit({ do: 'change', step: step.id, fields })
@@ -112,92 +89,16 @@ watch(
   },
 )
 
-/** The tools above the story, in groups; `on` tells whether one can be used now. */
-const tools = computed(() => {
-  const some = chosen.value.length > 0
-  const one = chosen.value.length === 1 ? chosen.value[0]! : ''
-  const onOne = (act: (id: string) => void) => ({ on: one !== '', act: () => act(one) })
-  return [
-    [
-      {
-        icon: Undo2,
-        label: 'Undo',
-        title: 'Undo (Ctrl Z)',
-        on: props.edits.canUndo.value,
-        act: props.edits.undo,
-      },
-      {
-        icon: Redo2,
-        label: 'Redo',
-        title: 'Redo (Ctrl Y)',
-        on: props.edits.canRedo.value,
-        act: props.edits.redo,
-      },
-    ],
-    [
-      { icon: ArrowUp, label: 'Move up', title: 'Move up (Alt ↑)', on: some, act: () => shift(-1) },
-      { icon: ArrowDown, label: 'Move down', title: 'Move down (Alt ↓)', on: some, act: () => shift(1) },
-      { icon: Copy, label: 'Copy', title: 'Copy (Ctrl D)', on: some, act: copy },
-      {
-        icon: IntoBlock,
-        label: 'Into the block above',
-        title: 'Into the block above (Alt →)',
-        on: some,
-        act: () => level(1),
-      },
-      {
-        icon: OutOfBlock,
-        label: 'Out of the block',
-        title: 'Out of the block (Alt ←)',
-        on: some,
-        act: () => level(-1),
-      },
-      { icon: EyeOff, label: 'Switch on or off', on: some, act: toggle },
-      { icon: Split, label: 'New test from the part up to here', ...onOne((id) => emit('split', id)) },
-      { icon: Trash2, label: 'Delete', title: 'Delete (Del)', on: some, act: remove },
-    ],
-    [
-      {
-        icon: Package,
-        label: 'Make a flow of these',
-        title: 'Make a flow of these sentences, to be used by other tests as well',
-        on: some,
-        act: () => emit('makeFlow', story.meant()),
-      },
-      {
-        icon: MessageSquareText,
-        label: 'Title and comment',
-        title: 'Title and comment of the sentence',
-        ...onOne((id) => (noting.value = noting.value === id ? '' : id)),
-      },
-      {
-        icon: Play,
-        label: 'Play up to here',
-        title: 'Play up to this sentence on the stage',
-        ...onOne((id) => emit('playTo', id)),
-      },
-      {
-        icon: ShieldCheck,
-        label: 'Prove it',
-        title: 'Play it once on a fresh stage and compare every page with what the recording saw',
-        on: props.test.steps.length > 1,
-        act: () => emit('prove'),
-      },
-      {
-        icon: Circle,
-        label: 'Record on from here',
-        title: 'Play up to this sentence on the stage, then record on behind it',
-        ...onOne((id) => emit('recordFrom', id)),
-      },
-      {
-        icon: Replace,
-        label: 'Record in place of these',
-        title: 'Take these sentences out, play up to them, and record what is to stand there instead',
-        on: some,
-        act: () => emit('recordInPlace', [...chosen.value]),
-      },
-    ],
-  ]
+const tools = useStoryTools(chosen, story, {
+  canProve: () => props.test.steps.length > 1,
+  edits: () => props.edits,
+  note: (id) => (noting.value = noting.value === id ? '' : id),
+  split: (id) => emit('split', id),
+  makeFlow: (ids) => emit('makeFlow', ids),
+  playTo: (id) => emit('playTo', id),
+  prove: () => emit('prove'),
+  recordFrom: (id) => emit('recordFrom', id),
+  recordInPlace: (ids) => emit('recordInPlace', ids),
 })
 
 function onKey(event: KeyboardEvent) {
@@ -300,23 +201,7 @@ function show(step: Step, event: MouseEvent) {
       @sweep="emit('sweep')"
       @try-without="emit('tryWithout', $event)"
     />
-    <p
-      v-if="pauses.length && !fixed"
-      class="flex items-center gap-2 border-b border-line bg-sheet px-4 py-1 text-sm"
-      data-role="pauses"
-    >
-      {{ pauses.length === 1 ? 'A fixed pause adds' : `${pauses.length} fixed pauses add` }}
-      {{ paused }} s to each row<template v-if="test.row_count > 1"
-        >, {{ paused * test.row_count }} s to all</template
-      >.
-      <button
-        class="button-bare ml-auto"
-        title="Wait for what the recording saw become ready there, or else for what the next sentence needs; this can be undone"
-        @click="toWaits"
-      >
-        <Timer :size="16" /> {{ pauses.length === 1 ? 'Turn it into a wait' : 'Turn them into waits' }}
-      </button>
-    </p>
+    <PausesStrip v-if="!fixed" :test="test" :edits="edits" />
     <div ref="list" class="min-h-0 flex-1 overflow-auto pb-40" data-role="story">
       <div v-if="test.steps.length === 0" class="px-8 py-12 text-center text-soft">
         <p class="mb-2 font-story text-lg text-ink">The story is still empty</p>
