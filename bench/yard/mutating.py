@@ -38,7 +38,8 @@ MARK = """(most) => {
   let n = 0
   for (let at = 0; at < all.length && n < most; at += step)
     all[Math.floor(at)].setAttribute('data-truth', ++n)
-  return [...document.querySelectorAll('[data-truth]')].map((one) => one.textContent.trim())
+  const truths = [...document.querySelectorAll('[data-truth]')]
+  return [all.length, ...truths.map((one) => one.textContent.trim())]
 }"""
 
 
@@ -93,7 +94,7 @@ TRIES = 5
 
 
 def _opened(page: Page, address: str, wanted: object = None) -> object:
-    """Open a page and mark things of it; returns what the marked things say.
+    """Open a page and mark things of it; returns of how many, and what the marked things say.
 
     A page that was not done when it was marked has other things marked than before: it is opened
     again, so that what is looked for is what was learned.
