@@ -21,6 +21,7 @@ from lantern.core.steps.model import Document, Pictures, Row, Settings, Step
 from lantern.store import elements, runs, tests
 from lantern.store.models import Environment
 from lantern.store.queue import enqueue_run, queue_app
+from lantern.store.rows import packed
 
 ROWS = 10
 ROUNDS = 2
@@ -127,7 +128,7 @@ def by_lantern(place: Place, test_id: int, pictures: Pictures) -> float:
     """Run the rows on record, from queueing to the end; returns seconds."""
     with place.database.session() as session:
         test = tests.get(session, test_id)
-        test.body = document(pictures).as_json()
+        test.body = packed(session, document(pictures))
     start = time.monotonic()
     with place.database.session() as session:
         run = runs.create(session, tests.get(session, test_id), "run", "all", None)
