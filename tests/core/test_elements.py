@@ -82,6 +82,13 @@ def test_the_smallest_set_that_tells_it_from_its_rivals():
     ]
 
 
+def test_a_test_id_that_only_says_what_sort_of_thing_it_is_is_no_clue_where_words_are():
+    thumb = node("button", "Larger picture", 1, attributes={"data-testid": "thumb"})
+    told = node("button", "Larger picture", 1, attributes={"data-testid": "enlarge-bowl"})
+    assert [clue.fact for clue in suggest(thumb, []).clues] == ["name"]
+    assert [clue.fact for clue in suggest(told, []).clues] == ["test id"]
+
+
 def test_a_row_is_known_by_a_name_before_a_date_before_a_number():
     cells = {"No.": "5", "Price": "€ 3.40", "Drop-off": "2026-11-27", "Piece": "Bowl 2"}
     for named in ("Piece", "Drop-off", "No."):

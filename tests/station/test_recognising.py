@@ -115,6 +115,17 @@ def test_cells_of_a_grid_stand_under_the_heading_of_their_number(page, clues_for
     assert [clues_for("[role=gridcell]", n).name for n in (0, 1)] == ["Count", "Piece"]
 
 
+def test_clues_hold_on_every_host_and_however_a_column_is_sorted(page, clues_for):
+    page.show(
+        "<table><thead><tr><th>No. ▼<th>Piece</thead><tr><td>7<td><a href=../shelf/2>Bowl</a>"
+        "<tr><td>8<td>Jar</table>"
+    )
+    assert clues_for("td", 0).seen.column == "No."
+    address = clues_for("a").seen.attributes["href"]
+    assert address.endswith("shelf/2")
+    assert ":" not in address, "neither scheme nor port"
+
+
 def test_the_heading_of_a_part_leaves_its_neighbours_in_it(page, clues_for):
     page.show("<form><h2>Glaze</h2><p>Shino</p></form><section aria-label=Out>…</section>")
     assert {facts.text: facts.section for facts in survey(page) if facts.tag in ("h2", "p")} == {

@@ -1,6 +1,9 @@
 """`element learn` and `element find`, as they are called."""
 
 import json
+import os
+from contextlib import suppress
+from pathlib import Path
 
 import pytest
 import yaml
@@ -20,6 +23,24 @@ def run(capsys):
         return code, said.out, said.err
 
     return run
+
+
+def children():
+    """How many processes that this one started are still there."""
+    found = 0
+    for file in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):  # it ended meanwhile
+            _state, parent = file.read_text().rpartition(") ")[2].split()[:2]
+            found += int(parent) == os.getpid()
+    return found
+
+
+@pytest.mark.parametrize("path", ["//input", "//table", "//["])
+def test_no_browser_is_left_behind_whatever_came_of_it(site, run, path):
+    site.put("/", FORM)
+    before = children()
+    run("learn", site.address, "--at", path)
+    assert children() == before
 
 
 def test_learned_here_found_there_and_repaired(site, run, tmp_path):

@@ -407,12 +407,13 @@ def test_titles_comments_and_what_did_nothing(lantern):
     test = make_test(
         lantern.stack,
         "Tidied",
+        Step("o", "open", inputs={"address": "/sign-in"}),
         Step("a", "press", "demo-enter", page="Sign in - Kiln Desk"),
         Step("b", "press", "demo-enter", page="Sign in - Kiln Desk", idle=True),
     )
     lantern.go(f"/tests/{test}")
-    lantern.story_has("Press Sign in", "Press Sign in did nothing")
-    lantern.choose(1)
+    lantern.story_has("Open /sign-in", "Press Sign in", "Press Sign in did nothing")
+    lantern.choose(2)
     lantern.press("Title and comment")
     lantern.fill("[aria-label='Title of the sentence']", "Choose a glaze").send_keys(Keys.ENTER)
     lantern.sees("The title says “Choose a glaze”, but the sentence acts on “Sign in”.")
@@ -420,7 +421,10 @@ def test_titles_comments_and_what_did_nothing(lantern):
     lantern.sees("As a member")
     lantern.sees("did nothing")
     lantern.press("Sweep 1")
-    lantern.sees("2 · Press Sign in")  # what would be taken out, before it is
-    assert len(lantern.sentences()) == 2
+    lantern.sees("3 · Press Sign in")  # what would be taken out, before it is
+    lantern.one("[aria-label=Stage][data-phase=open]", 40)
+    lantern.press("Play the rest first")
+    lantern.sees("The rest plays without them.", 40)
+    assert len(lantern.sentences()) == 3
     lantern.press("Take it out")
-    until(lambda: len(lantern.sentences()) == 1, "it swept out")
+    until(lambda: len(lantern.sentences()) == 2, "it swept out")
