@@ -252,3 +252,21 @@ def test_renaming_an_element_changes_every_sentence_with_it(client, quotes):
     assert client.patch(f"/elements/{element['id']}", name="Enter the studio").status_code == 200
     other = client.test_named("Book a firing")
     assert "Press Enter the studio" in sentences(other)
+
+
+def test_what_no_database_keeps_is_kept_as_unreadable(client, quotes):
+    """A cut emoji and NUL in any text of a request; in an address they are refused."""
+    step = quotes["steps"][1]["id"]
+    title = {"title": "Name \ud83d\x00 of it"}
+    answer = client.edit(quotes, do="change", step=step, fields=title)
+    assert answer.status_code == 200, answer.json
+    assert answer.json["steps"][1]["title"] == "Name \ufffd\ufffd of it"
+    answer = client.get("/search", q="moon\x00jar")
+    assert (answer.status_code, answer.json["code"]) == (400, "bad_text")
+    assert client.get("/elements/moon\x00jar").status_code == 400
+
+
+def test_a_body_of_a_hundred_thousand_lists_is_no_json(client):
+    headers = {"X-CSRF-Token": client.csrf, "Content-Type": "application/json"}
+    answer = client.http.post("/api/tests", data="[" * 100_000, headers=headers)
+    assert (answer.status_code, answer.json["code"]) == (400, "bad_json")

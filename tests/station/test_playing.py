@@ -137,6 +137,17 @@ def test_the_pages_own_errors_and_failed_requests_are_kept(play, site):
     assert any(line.startswith("404 ") and "lost.png" in line for line in requests)
 
 
+def test_a_cut_emoji_in_what_a_page_says_is_kept_as_unreadable(play, site):
+    script = "const cut = 'glaze \\ud83d\\0'; out.textContent = cut; console.error(cut)"
+    site.put("/", f"<button>Save</button><p id=out></p><script>{script}</script>")
+    notes = play(step("press", SAVE), check("shino"), elements=[SAVE, OUT])
+    said = [failure(notes).message, *(line for lines, _ in notes.noise for line in lines)]
+    assert len(said) == 2
+    assert all("glaze \ufffd" in one for one in said), said
+    "".join(said).encode()
+    assert "\0" not in "".join(said)
+
+
 def test_an_error_page_fails_the_opening(play, site):
     site.put("/", "<h1>Broken</h1>", status=500)
     assert failure(play()).message.endswith("answered with the error 500.")

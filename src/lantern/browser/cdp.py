@@ -19,6 +19,8 @@ import structlog
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
+from lantern.core.storable import read_json
+
 log = structlog.get_logger()
 Handler = Callable[[dict[str, Any]], None]
 
@@ -118,7 +120,7 @@ class Connection:
     def _read(self) -> None:
         try:
             for text in self._socket:
-                self._take(json.loads(text))
+                self._take(read_json(text))
         except (ConnectionClosed, OSError):
             pass
         finally:

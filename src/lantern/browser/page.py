@@ -25,6 +25,7 @@ from lantern.browser.cdp import (
 from lantern.browser.hands import Hands
 from lantern.browser.traffic import Traffic
 from lantern.core.engine.browsers import Browser
+from lantern.core.storable import read_json
 
 WORLD = "lantern"
 BINDING = "lanternReport"
@@ -191,7 +192,7 @@ class Page(Hands):
             text = details.get("exception", {}).get("description") or details.get("text", "")
             raise CommandFailed(f"The probe failed: {text[:300]}")
         text = result["result"].get("value")
-        return None if text is None else json.loads(text)
+        return None if text is None else read_json(text)
 
     def world(self, frame: str = "") -> int:
         """Return the number of the probe's world in a frame; raises CommandFailed without one."""
@@ -391,7 +392,7 @@ class Page(Hands):
     def _reported(self, params: dict[str, Any]) -> None:
         if params["name"] != BINDING:
             return
-        event = json.loads(params["payload"])
+        event = read_json(params["payload"])
         frame = self._world_frames.get(params["executionContextId"], "")
         event["frame"] = "" if frame == self.main_frame else frame
         event["window"] = self.target

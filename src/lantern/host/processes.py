@@ -11,6 +11,7 @@ import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import IO
 
 from lantern.host.setup import ROOT, path
 
@@ -22,6 +23,13 @@ RESTART_WINDOW = 60.0
 def _die_with_parent() -> None:
     """Ask Linux to end this process when its parent is gone, however that came about."""
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
+def _own(log: Path) -> IO[bytes]:
+    """Open a log for more, readable by its owner alone, also one that was not so before."""
+    descriptor = os.open(log, os.O_CREAT | os.O_APPEND | os.O_WRONLY, 0o600)
+    os.fchmod(descriptor, 0o600)
+    return os.fdopen(descriptor, "ab")
 
 
 @dataclass
@@ -39,7 +47,7 @@ class Child:
         """Start the process."""
         self.log.parent.mkdir(parents=True, exist_ok=True)
         self.starts.append(time.monotonic())
-        with self.log.open("ab") as output:
+        with _own(self.log) as output:
             self.process = subprocess.Popen(
                 list(self.command),
                 cwd=ROOT,

@@ -15,6 +15,7 @@ from functools import cache
 from pathlib import Path
 
 from lantern.core.engine.requests import Ran, RunCode
+from lantern.core.storable import read_json
 
 MEMORY = 512 * 1024 * 1024
 LARGEST = 1_000_000
@@ -85,7 +86,7 @@ def run_code(request: RunCode) -> Ran:
     except subprocess.TimeoutExpired:
         return Ran(error=f"It was not done after {request.limit:g} s.")
     try:
-        answer = json.loads(done.stdout[:LARGEST])
+        answer = read_json(done.stdout[:LARGEST])
         return Ran(answer.get("gave", {}), str(answer.get("error", "")), int(answer.get("line", 0)))
     except (ValueError, AttributeError):
         said = done.stderr.strip().splitlines()

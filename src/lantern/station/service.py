@@ -23,12 +23,13 @@ from websockets.sync.server import Server, ServerConnection, serve
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import ENGINES, Chromium
 from lantern.core.engine.requests import RunCode
+from lantern.core.storable import read_json
 from lantern.station.coding import run_code
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
 from lantern.station.running import Carrier
 from lantern.station.stage import Stage
-from lantern.store import stations, tests
+from lantern.store import logs, stations, tests
 from lantern.store.database import Database
 from lantern.store.passes import read_pass
 from lantern.store.queue import RUN_TASK, RUNS, queue_app
@@ -270,7 +271,7 @@ class Station:
     @staticmethod
     def _serve_code(connection: ServerConnection) -> None:
         """Run code once, as its author tries it."""
-        asked = json.loads(connection.recv(10))
+        asked = read_json(connection.recv(10))
         connection.send(json.dumps(vars(run_code(RunCode(**asked)))))
 
     @staticmethod
@@ -293,7 +294,7 @@ class Station:
         try:
             for text in connection:
                 if stage and isinstance(text, str):
-                    stage.take(json.loads(text))
+                    stage.take(read_json(text))
         except ConnectionClosed:
             pass
         finally:
@@ -303,6 +304,7 @@ class Station:
 
 def main() -> None:
     """Run a station with the settings in the environment."""
+    logs.configure()
     url = os.environ["LANTERN_DATABASE"]
     Station(
         url,

@@ -18,6 +18,7 @@ from lantern.browser.page import Page
 from lantern.core.elements.clues import Element
 from lantern.core.elements.repair import Proposal
 from lantern.core.problems import BadInput, Problem
+from lantern.core.storable import read_json
 from lantern.station.inspecting import QUIET, Found, Learned, find, learn
 from lantern.station.leading import lead, read_steps
 
@@ -198,8 +199,8 @@ def _batch(path: str) -> Iterator[tuple[int, dict[str, Any] | str]]:
         if not line.strip():
             continue
         try:
-            raw = json.loads(line)
-        except json.JSONDecodeError as error:
+            raw = read_json(line)
+        except ValueError as error:
             yield number, f"Line {number} is not JSON: {error}."
             continue
         yield number, raw if isinstance(raw, dict) else f"Line {number} is not an object."

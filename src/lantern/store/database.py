@@ -33,6 +33,7 @@ class Database:
             pool_size=10,
             max_overflow=20,
             pool_pre_ping=True,
+            hide_parameters=True,  # what is stored stays out of messages of errors
         )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 

@@ -10,6 +10,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Problem
+from lantern.store import logs
 from lantern.store.models import Secret
 
 
@@ -43,6 +44,7 @@ class Vault:
         if secret is None:
             secret = Secret(environment_id=environment_id, name=name)
             session.add(secret)
+        logs.know([value])
         secret.sealed = self._fernet.encrypt(value.encode())
         session.flush()
 
@@ -57,12 +59,14 @@ class Vault:
         """
         secrets = session.scalars(select(Secret).filter_by(environment_id=environment_id))
         try:
-            return {secret.name: self._fernet.decrypt(secret.sealed).decode() for secret in secrets}
+            opened = {one.name: self._fernet.decrypt(one.sealed).decode() for one in secrets}
         except InvalidToken as error:
             raise KeyLost(
                 "The secrets of this environment were sealed with another key.",
                 hint="Put the old key file back, or enter the secrets again.",
             ) from error
+        logs.know(opened.values())
+        return opened
 
 
 def names(session: Session, environment_id: int) -> list[str]:

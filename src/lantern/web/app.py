@@ -10,12 +10,14 @@ from typing import Any
 
 import structlog
 from flask import Response, send_from_directory
+from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import NotFound
 
 from lantern import __version__
-from lantern.store import stations
+from lantern.core.storable import read_json
+from lantern.store import logs, stations
 from lantern.store.database import Database, address
 from lantern.store.queue import queue_app
 from lantern.store.vault import Vault
@@ -65,6 +67,14 @@ SWEEP = 3.0
 Wsgi = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
 
+class Json(DefaultJSONProvider):
+    """Reads bodies of requests so that all their texts can be kept."""
+
+    def loads(self, s: str | bytes, **_: Any) -> Any:  # noqa: ANN401 - any JSON value
+        """Return the value of a JSON text; raises ValueError."""
+        return read_json(s)
+
+
 class Uncompressed:
     """WSGI: WebSockets without compression, which costs more than it saves with pictures."""
 
@@ -91,6 +101,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
         doc_ui=True,
         static_folder=None,
     )
+    app.json = Json(app)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_REQUEST
     database = Database(url)
     app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
@@ -135,14 +146,7 @@ def keep_sweeping(database: Database) -> None:
 
 def serve() -> OpenAPI:
     """Return the application for gunicorn, with its housekeeping started."""
-    structlog.configure(
-        processors=[
-            structlog.processors.add_log_level,
-            structlog.processors.TimeStamper(fmt="iso"),
-            structlog.processors.format_exc_info,
-            structlog.processors.JSONRenderer(),
-        ]
-    )
+    logs.configure()
     os.environ.setdefault("LANTERN_SAMPLE", "")
     app = create_app()
     keep_sweeping(app.extensions["lantern"].database)

@@ -11,6 +11,7 @@ from sqlalchemy.exc import IntegrityError, OperationalError
 from werkzeug.exceptions import HTTPException
 
 from lantern.core.problems import Problem
+from lantern.core.storable import storable
 from lantern.web import shapes
 from lantern.web.context import reply
 
@@ -52,6 +53,13 @@ def of_validation(error: ValidationError) -> Response:
 
 def init_app(app: Flask) -> None:
     """Attach the error handlers."""
+
+    @app.before_request
+    def readable() -> Response | None:
+        asked = (request.path, *request.args.keys(), *request.args.values())
+        if all(storable(text) == text for text in asked):
+            return None
+        return problem("bad_text", "The address holds characters that are no text.", 400)
 
     @app.errorhandler(Problem)
     def core(error: Problem) -> Response:

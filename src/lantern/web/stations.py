@@ -9,6 +9,7 @@ from websockets.exceptions import WebSocketException
 from websockets.sync.client import connect
 
 from lantern.core.problems import Problem
+from lantern.core.storable import read_json
 from lantern.store import stations
 from lantern.store.passes import write_pass
 from lantern.web.context import services
@@ -52,7 +53,7 @@ def asked(content: dict[str, Any], question: dict[str, Any], limit: float) -> di
     try:
         with connect(where, compression=None, proxy=None) as station:
             station.send(json.dumps(question))
-            answer: dict[str, Any] = json.loads(station.recv(limit))
+            answer: dict[str, Any] = read_json(station.recv(limit))
     except (WebSocketException, OSError, ValueError) as error:
         raise NoStation("The station gave no answer.", hint="Try it again.") from error
     return answer

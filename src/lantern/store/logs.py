@@ -1,0 +1,116 @@
+"""Logs of a process: a line of JSON each, without local variables and without a secret's value.
+
+The vault tells of each secret that it seals or opens; whatever is logged afterwards shows none of
+them, nor the usual forms of one. This is the second net: nothing is meant to log a value at all.
+"""
+
+from __future__ import annotations
+
+import base64
+import html
+import json
+import logging
+import sys
+import threading
+from collections.abc import Iterable, MutableMapping
+from types import TracebackType
+from typing import Any
+from urllib.parse import quote, quote_plus
+
+import structlog
+
+MASK = "••••••"
+SHORTEST = 3
+"""Letters from which on a secret is looked for: shorter ones are everywhere."""
+
+_forms: set[str] = set()
+_lock = threading.Lock()
+
+
+def know(secrets: Iterable[str]) -> None:
+    """Never let these values, in any usual form, into a log of this process from now on."""
+    with _lock:
+        for secret in secrets:
+            if len(secret) >= SHORTEST:
+                _forms.update(forms_of(secret))
+
+
+def forms_of(secret: str) -> set[str]:
+    """Return a value as it may stand in texts: plain, encoded in the usual ways, in any case."""
+    plain = {
+        secret, quote(secret, safe=""), quote_plus(secret), html.escape(secret),
+        json.dumps(secret)[1:-1], json.dumps(secret, ensure_ascii=False)[1:-1], repr(secret)[1:-1],
+        base64.b64encode(secret.encode()).decode(),
+        base64.urlsafe_b64encode(secret.encode()).decode(),
+    }  # fmt: skip
+    return plain | {form.lower() for form in plain} | {form.upper() for form in plain}
+
+
+def hidden(text: str) -> str:
+    """Return a text in which no known secret can be read."""
+    with _lock:
+        forms = sorted(_forms, key=len, reverse=True)
+    for form in forms:
+        text = text.replace(form, MASK)
+    return text
+
+
+def _hide(value: Any) -> Any:  # noqa: ANN401 - whatever is logged
+    if isinstance(value, str):
+        return hidden(value)
+    if isinstance(value, dict):
+        return {_hide(key): _hide(entry) for key, entry in value.items()}
+    if isinstance(value, list | tuple | set | frozenset):
+        return [_hide(entry) for entry in value]
+    return value if isinstance(value, int | float | None) else hidden(repr(value))
+
+
+def hide_secrets(_logger: object, _method: str, event: MutableMapping[str, Any]) -> dict[str, Any]:
+    """Hide secrets in all parts of a log entry: a processor of structlog."""
+    return {str(_hide(key)): _hide(value) for key, value in event.items()}
+
+
+class _Plain(logging.Formatter):
+    """What libraries log by themselves, in the same form."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        entry = {
+            "event": record.getMessage(),
+            "level": record.levelname.lower(),
+            "logger": record.name,
+            "timestamp": self.formatTime(record),
+        }
+        if record.exc_info:
+            entry["exception"] = self.formatException(record.exc_info)
+        return hidden(json.dumps(entry, ensure_ascii=False))
+
+
+def configure() -> None:
+    """Let all logs of this process, those of libraries and of unforeseen errors too, be such."""
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso"),
+            structlog.processors.format_exc_info,
+            hide_secrets,
+            structlog.processors.JSONRenderer(ensure_ascii=False),
+        ]
+    )
+    handler = logging.StreamHandler()
+    handler.setFormatter(_Plain())
+    logging.basicConfig(level=logging.WARNING, handlers=[handler], force=True)
+    for name in ("gunicorn.error", "gunicorn.access"):
+        for own in logging.getLogger(name).handlers:
+            own.setFormatter(_Plain())
+    sys.excepthook = _unforeseen
+    threading.excepthook = lambda args: _unforeseen(
+        args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
+    )
+
+
+def _unforeseen(
+    kind: type[BaseException], error: BaseException, trace: TracebackType | None
+) -> None:
+    if issubclass(kind, KeyboardInterrupt | SystemExit):
+        return
+    structlog.get_logger().error("unforeseen", exc_info=(kind, error, trace))

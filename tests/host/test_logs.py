@@ -1,0 +1,67 @@
+"""Logs: readable by one account, a line of JSON each, and no value of a secret in any of them."""
+
+import json
+import os
+import subprocess
+import sys
+
+import pytest
+
+from lantern.host.processes import Child
+from lantern.host.setup import ROOT
+from lantern.store import logs
+
+SECRET = "wheel & kiln/9"
+PROCESS = """
+import logging, threading, structlog
+from lantern.store import logs
+logs.configure()
+logs.know([SECRET])
+log = structlog.get_logger()
+def fail(secret):
+    raise ValueError(f"can not use {secret}")
+log.info("typed", text=SECRET, more={"address": "/?p=wheel+%26+kiln%2F9", SECRET: [SECRET]})
+try:
+    fail(SECRET)
+except ValueError:
+    log.exception("failed")
+    logging.getLogger("library").exception("gave %s", SECRET.upper())
+one = threading.Thread(target=fail, args=(SECRET,))
+one.start()
+one.join()
+fail(SECRET)
+"""
+
+
+def test_no_log_of_a_process_holds_a_secret_however_it_came_there():
+    done = subprocess.run(
+        [sys.executable, "-c", f"SECRET = {SECRET!r}\n{PROCESS}"],
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+        capture_output=True,
+        check=False,
+    )
+    lines = (done.stdout + done.stderr).decode().splitlines()
+    told = [json.loads(line) for line in lines]
+    assert sum(one["event"] == "unforeseen" for one in told) == 2, "the thread and the process"
+    assert sum("Traceback" in one.get("exception", "") for one in told) == 4
+    whole = "\n".join(lines).lower()
+    assert "kiln" not in whole, whole
+
+
+@pytest.mark.parametrize("form", sorted(logs.forms_of('kiln "9" & é')))
+def test_every_usual_form_of_a_value_is_hidden(form, monkeypatch):
+    monkeypatch.setattr(logs, "_forms", set())
+    logs.know(['kiln "9" & é'])
+    assert logs.hidden(f"before {form} after") == f"before {logs.MASK} after"
+
+
+def test_a_log_is_read_by_its_owner_alone(tmp_path):
+    log = tmp_path / "logs" / "some.log"
+    child = Child("some", [sys.executable, "-c", "print('up')"], log)
+    log.parent.mkdir()
+    log.write_text("from an earlier life\n")
+    log.chmod(0o644)
+    child.start()
+    child.process.wait(20)
+    assert log.stat().st_mode & 0o777 == 0o600
+    assert log.read_text() == "from an earlier life\nup\n"
