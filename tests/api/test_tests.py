@@ -270,3 +270,28 @@ def test_a_body_of_a_hundred_thousand_lists_is_no_json(client):
     headers = {"X-CSRF-Token": client.csrf, "Content-Type": "application/json"}
     answer = client.http.post("/api/tests", data="[" * 100_000, headers=headers)
     assert (answer.status_code, answer.json["code"]) == (400, "bad_json")
+
+
+HUGE = 2**40
+
+
+@pytest.mark.parametrize(
+    "ask",
+    [
+        lambda client: client.get(f"/tests/{HUGE}"),
+        lambda client: client.get(f"/runs/{HUGE}"),
+        lambda client: client.delete(f"/tests/{HUGE}"),
+        lambda client: client.post("/tests", name="Far away", environment=HUGE),
+        lambda client: client.post("/tests", name="Nowhere", environment="\u00b2"),
+        lambda client: client.post("/environments", name="odd", address="http://[::1"),
+        lambda client: client.get("/saved-pages/" + "9" * 300),
+    ],
+)
+def test_what_can_not_be_is_refused_in_words(client, ask):
+    answer = ask(client)
+    assert 400 <= answer.status_code < 500, answer.json
+    assert answer.json["message"]
+
+
+def test_a_search_for_an_odd_number_finds_nothing(client):
+    assert client.get("/search", q="\u00b2").json["found"] == []

@@ -222,6 +222,13 @@ def test_a_stronger_set_is_found_among_the_clues_at_hand():
     assert Clue("name", "is", "Get a quote") in clues
 
 
+def test_a_page_with_addresses_that_are_none_is_looked_at_all_the_same():
+    nodes = [
+        replace(facts, attributes={**facts.attributes, "href": "http://[::1"}) for facts in page()
+    ]
+    assert propose(learned(10), nodes)
+
+
 def test_elements_survive_being_written_and_read():
     element = learned(10)
     again = Element.read(element.as_json())

@@ -60,7 +60,7 @@ def listens_to_press(page: Page, press: int, frame: str = "") -> bool:
     try:
         for entry in own:
             node = entry.get("value", {}).get("objectId")
-            if entry["name"].isdigit() and node and _listens(page, node):
+            if entry["name"].isdecimal() and node and _listens(page, node):
                 return True
         return False
     finally:

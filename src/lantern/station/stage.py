@@ -12,7 +12,6 @@ from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
 from pathlib import Path
 from typing import Any
-from urllib.parse import urljoin, urlsplit
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
@@ -21,6 +20,7 @@ from lantern.browser.cdp import BrowserError, DialogOpen
 from lantern.browser.chromium import Chromium
 from lantern.browser.insides import listens_to_press, look_into
 from lantern.browser.page import Page
+from lantern.core.addresses import joined, parts_of
 from lantern.core.elements.kinds import pressable_selector
 from lantern.core.problems import BadInput, Problem
 from lantern.core.proving.noting import Place, When
@@ -190,8 +190,8 @@ class Stage:
 
     def _open(self, message: Message) -> None:
         typed = str(message["address"]).strip()
-        address = typed if "://" in typed else urljoin(self.base.rstrip("/") + "/", typed)
-        if urlsplit(address).scheme not in ("http", "https"):
+        address = typed if "://" in typed else joined(self.base.rstrip("/") + "/", typed)
+        if parts_of(address).scheme not in ("http", "https"):
             raise BadInput(
                 f"“{typed}” can not be opened on the stage.",
                 hint="Write a path such as /quote, or an address with http:// or https://.",

@@ -8,13 +8,13 @@ import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit
 
 import yaml
 
 from lantern.browser.cdp import BrowserError, CommandFailed
 from lantern.browser.chromium import Chromium, Context
 from lantern.browser.page import Page
+from lantern.core.addresses import parts_of
 from lantern.core.elements.clues import Element
 from lantern.core.elements.repair import Proposal
 from lantern.core.problems import BadInput, Problem
@@ -95,7 +95,7 @@ def _proposal(proposal: Proposal, path: str) -> Answer:
 
 
 def _cookies(given: list[str], address: str) -> list[dict[str, str]]:
-    parts = urlsplit(address)
+    parts = parts_of(address)
     if parts.scheme not in ("http", "https") or not parts.netloc:
         raise BadInput(
             f"“{address}” is not an address.", hint="Write it in full, with http:// or https://."

@@ -22,7 +22,7 @@ def load(session: Session, ids: Iterable[str]) -> dict[str, Flow]:
     found: dict[str, Flow] = {}
     waiting = list(ids)
     while waiting:
-        numbers = {int(key) for key in waiting if key.isdigit()} - {int(key) for key in found}
+        numbers = {int(key) for key in waiting if key.isdecimal()} - {int(key) for key in found}
         waiting = []
         for flow in session.scalars(select(Test).filter(Test.id.in_(numbers), Test.kind == FLOW)):
             document = unpacked(flow)

@@ -98,7 +98,7 @@ def create(
 def named(session: Session, name: str) -> Test:
     """Return the test of that name or number; raises Missing with the nearest name."""
     test = session.scalar(select(Test).filter(func.lower(Test.name) == name.strip().lower()))
-    if test is None and name.isdigit():
+    if test is None and name.isdecimal():
         test = session.get(Test, int(name))
     if test is None:
         names = ", ".join(f"“{known}”" for known in session.scalars(select(Test.name)).all()[:20])

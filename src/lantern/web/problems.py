@@ -7,7 +7,7 @@ from typing import Any
 import structlog
 from flask import Flask, Response, request
 from pydantic import ValidationError
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from werkzeug.exceptions import HTTPException
 
 from lantern.core.problems import Problem
@@ -69,6 +69,11 @@ def init_app(app: Flask) -> None:
     def taken(error: IntegrityError) -> Response:
         log.warning("integrity", error=str(error.orig))
         return problem("conflict", "That is taken or still in use elsewhere.", 409)
+
+    @app.errorhandler(DataError)
+    def no_such_value(error: DataError) -> Response:
+        log.warning("data", error=type(error.orig).__name__)
+        return problem("bad_input", "A number in the request is larger than any here.", 422)
 
     @app.errorhandler(OperationalError)
     def no_database(error: OperationalError) -> Response:

@@ -14,10 +14,10 @@ import re
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from urllib.parse import urlsplit
 
 from rapidfuzz import fuzz
 
+from lantern.core.addresses import parts_of
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.generated import how_made
 from lantern.core.elements.kinds import kind_of
@@ -64,7 +64,7 @@ def _words(fact: str) -> Callable[[Facts], str]:
 
 
 def _path_of(address: str) -> str:
-    parts = urlsplit(address)
+    parts = parts_of(address)
     return parts.path + (f"#{parts.fragment}" if parts.fragment else "")
 
 

@@ -8,8 +8,8 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
-from urllib.parse import urlsplit
 
+from lantern.core.addresses import parts_of
 from lantern.core.elements.facts import tidy
 
 MOST_LINES = 2000
@@ -52,7 +52,7 @@ class Shown:
 
 def place_of(address: str) -> str:
     """Return where in an application an address is: its path and fragment, without numbers."""
-    parts = urlsplit(address)
+    parts = parts_of(address)
     fragment = f"#{parts.fragment}" if parts.fragment else ""
     return re.sub(r"\d+", "#", f"{parts.path}{fragment}")
 

@@ -10,8 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from urllib.parse import urlsplit
 
+from lantern.core.addresses import parts_of
 from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import kind_of
 from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
@@ -349,7 +349,7 @@ class Recorder:
         address = event.address
         if address == self._base or address.startswith((self._base + "/", self._base + "?")):
             address = address[len(self._base) :] or "/"
-        elif not urlsplit(address).scheme:
+        elif not parts_of(address).scheme:
             address = "/" + address.lstrip("/")
         return [self._add("open", {"address": literal(address)}, event)]
 

@@ -249,7 +249,7 @@ def search(query: shapes.SearchAsk) -> Response:
     """Search tests, elements, runs and defects by name or number."""
     words = query.q.strip()
     like = "%" + words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    number = int(words.lstrip("#")) if words.lstrip("#").isdigit() else -1
+    number = int(words.lstrip("#")) if words.lstrip("#").isdecimal() else -1
     number = number if number < 2**31 else -1
     found: list[shapes.Found] = []
     with services().database.session() as session:

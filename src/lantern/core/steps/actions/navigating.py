@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from typing import Literal
-from urllib.parse import urljoin, urlsplit
 
+from lantern.core.addresses import joined, parts_of
 from lantern.core.elements.facts import tidy
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT
@@ -14,8 +14,8 @@ from lantern.core.steps.actions.base import Action, Call, Input, Perform
 
 def full_address(base: str, address: str) -> str:
     """Return the absolute address; raises StepFailed unless it is http or https."""
-    full = urljoin(base.rstrip("/") + "/", address)
-    if urlsplit(full).scheme not in ("http", "https") or not urlsplit(full).netloc:
+    full = joined(base.rstrip("/") + "/", address)
+    if parts_of(full).scheme not in ("http", "https") or not parts_of(full).netloc:
         raise StepFailed(
             "bad value",
             f"“{address}” is not an address that can be opened.",
