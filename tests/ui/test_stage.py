@@ -31,7 +31,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
     lantern.click_stage(*desk["[data-opens=menu-2]"])
     lantern.story_has("Open /board", MENU)
     lantern.click_stage(*desk["menu-2 a"])
-    lantern.story_has(MENU, "Press Open ticket")
+    lantern.story_has(MENU, "Press Open ticket in the row where Piece is “Breakfast bowls”")
 
     # The ticket opens in a window of its own; its title's number stays open.
     until(lambda: len(lantern.all("[role=tablist][aria-label=Windows] [role=tab]")) == 2, "2 tabs")
