@@ -2,24 +2,12 @@
 import { tidy } from './texts'
 
 const TEST_IDS = ['data-testid', 'data-test-id', 'data-test', 'data-qa', 'data-cy', 'data-automation-id']
-const KEPT = [
-  'id',
-  'name',
-  'type',
-  'placeholder',
-  'title',
-  'alt',
-  'href',
-  'src',
-  'aria-label',
-  'for',
-  'class',
-  'aria-haspopup',
-  'min',
-  'max',
-  'maxlength',
-  'pattern',
-]
+/** What tells a node from others, by itself. */
+const TELLING = ['id', 'name', 'placeholder', 'title', 'alt', 'href', 'src', 'aria-label']
+const KEPT = [...TELLING, 'type', 'for', 'class', 'aria-haspopup', 'min', 'max', 'maxlength', 'pattern']
+
+/** The attributes by which a node may be known alone, as `attributesOf` names them. */
+export const IDENTIFYING = [...TELLING, 'data-testid', 'data-date', 'data-value', 'data-key', 'data-id']
 
 export function attributesOf(node: Element): Record<string, string> {
   const found: Record<string, string> = {}

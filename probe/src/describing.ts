@@ -1,6 +1,6 @@
 /** Describing one node together with its rivals: the nodes that share an identifying fact. */
 import { besideBy } from './around'
-import { attributesOf } from './attributes'
+import { attributesOf, IDENTIFYING } from './attributes'
 import { factsOf, nameOf, newPass, ownWords, roleOf, sparse, textOf } from './facts'
 import type { Facts, Sparse } from './facts'
 import { labelOf } from './labels'
@@ -55,21 +55,7 @@ export function describe(node: Element, wordless = false): Description {
     const beside = besideBy(node, side)
     if (beside) facts.attributes[side] = beside
   }
-  const identifying = [
-    'data-testid',
-    'id',
-    'name',
-    'placeholder',
-    'title',
-    'alt',
-    'href',
-    'src',
-    'aria-label',
-    'data-date',
-    'data-value',
-    'data-key',
-    'data-id',
-  ].filter((name) => facts.attributes[name])
+  const identifying = IDENTIFYING.filter((name) => facts.attributes[name])
   const rivals: Sparse[] = []
   let order = 0
   const word = facts.name.split(' ')[0] ?? ''

@@ -8,7 +8,7 @@ import { isListLike, labelOf } from './labels'
 import { closest, handleOf, parentOf } from './nodes'
 import { cellsOf, columnOf, leadsRow, newRows, rowOf, blocksIn } from './rows'
 import type { Rows } from './rows'
-import { sectionOf } from './sections'
+import { newSections, sectionOf } from './sections'
 import type { Sections } from './sections'
 import { tidy } from './texts'
 
@@ -190,7 +190,7 @@ export interface Pass {
 }
 
 export function newPass(): Pass {
-  return { sections: new Map(), rows: newRows(), places: new Map(), barred: new Map() }
+  return { sections: newSections(), rows: newRows(), places: new Map(), barred: new Map() }
 }
 
 /** Where the node is in the tree, from the nearest node with an id; the last resort. */

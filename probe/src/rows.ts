@@ -13,6 +13,7 @@ export interface Rows {
   cells: Map<Element, Cell[]>
   days: Map<Element, boolean>
   heads: Map<Element, string>
+  numbered: Map<Element, Map<string, Element>>
 }
 
 export const newRows = (): Rows => ({
@@ -21,6 +22,7 @@ export const newRows = (): Rows => ({
   cells: new Map(),
   days: new Map(),
   heads: new Map(),
+  numbered: new Map(),
 })
 
 const CELLS = 'td,th,[role="cell"],[role="gridcell"],[role="rowheader"]'
@@ -89,12 +91,12 @@ export function columnOf(node: Element, pass?: Rows): string {
   if (!cell) return ''
   const before = pass?.heads.get(cell)
   if (before !== undefined) return before
-  const found = headOf(cell)
+  const found = headOf(cell, pass)
   pass?.heads.set(cell, found)
   return found
 }
 
-function headOf(cell: Element): string {
+function headOf(cell: Element, pass?: Rows): string {
   const row = closest(cell, ROWS)
   const table = row && closest(row, 'table,[role="table"],[role="grid"],[role="treegrid"]')
   if (!row || !table) return ''
@@ -103,18 +105,29 @@ function headOf(cell: Element): string {
       ? table.tHead.rows[table.tHead.rows.length - 1]!
       : table.querySelector(ROWS)
   if (!head || head === row || cell.matches('[role="columnheader"]')) return ''
-  const header = numberedHead(cell, table) ?? head.children[placeIn(cell)]
+  const header = numberedHead(cell, table, pass) ?? head.children[placeIn(cell)]
   if (!header || header.matches('[scope=row],[role=rowheader]') || isCalendar(table)) return ''
   const isHeader = header.matches('th,[role="columnheader"]') || header.closest('thead')
   return isHeader ? headingText(header) : ''
 }
 
 /** The header of the same number, in grids that draw their cells in another order, or only some of them. */
-function numberedHead(cell: Element, table: Element): Element | undefined {
+function numberedHead(cell: Element, table: Element, pass?: Rows): Element | undefined {
   const number = cell.getAttribute('aria-colindex')
   if (!number) return undefined
-  const heads = table.querySelectorAll(`[role="columnheader"][aria-colindex="${CSS.escape(number)}"]`)
-  return [...heads].reverse().find((one) => one.textContent?.trim())
+  const known = pass?.numbered.get(table) ?? numberedHeads(table)
+  pass?.numbered.set(table, known)
+  return known.get(number)
+}
+
+/** The headers of a table by their numbers; of several over each other the lowest that says something. */
+function numberedHeads(table: Element): Map<string, Element> {
+  const heads = [...table.querySelectorAll('[role="columnheader"][aria-colindex]')]
+  return new Map(
+    heads
+      .filter((head) => head.textContent?.trim())
+      .map((head) => [head.getAttribute('aria-colindex') ?? '', head]),
+  )
 }
 
 const MARKS = /[\s▲▼△▽↑↓⇅⇵⌃⌄▴▾▵▿⬆⬇↕]+$/u

@@ -4,6 +4,7 @@ import json
 import os
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
@@ -16,11 +17,12 @@ PROCESS = """
 import logging, threading, structlog
 from lantern.store import logs
 logs.configure()
-logs.know([SECRET])
+logs.know([SECRET, "90210", '": '])
 log = structlog.get_logger()
 def fail(secret):
     raise ValueError(f"can not use {secret}")
-log.info("typed", text=SECRET, more={"address": "/?p=wheel+%26+kiln%2F9", SECRET: [SECRET]})
+log.info("typed", pin=90210, text=SECRET)
+log.info("sent", more={"address": "/?p=wheel+%26+kiln%2F9", SECRET: [SECRET]})
 try:
     fail(SECRET)
 except ValueError:
@@ -33,19 +35,34 @@ fail(SECRET)
 """
 
 
+def lantern_process(code, **streams):
+    """Run code in a process that knows Lantern."""
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    return subprocess.run([sys.executable, "-c", code], env=env, check=False, **streams)
+
+
 def test_no_log_of_a_process_holds_a_secret_however_it_came_there():
-    done = subprocess.run(
-        [sys.executable, "-c", f"SECRET = {SECRET!r}\n{PROCESS}"],
-        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
-        capture_output=True,
-        check=False,
-    )
+    done = lantern_process(f"SECRET = {SECRET!r}\n{PROCESS}", capture_output=True)
     lines = (done.stdout + done.stderr).decode().splitlines()
     told = [json.loads(line) for line in lines]
     assert sum(one["event"] == "unforeseen" for one in told) == 2, "the thread and the process"
     assert sum("Traceback" in one.get("exception", "") for one in told) == 4
     whole = "\n".join(lines).lower()
     assert "kiln" not in whole, whole
+    assert "90210" not in whole
+
+
+def test_a_log_that_can_not_be_written_ends_nothing():
+    code = """if True:
+        import sys, structlog
+        from lantern.store import logs
+        logs.configure()
+        structlog.get_logger().error("nobody reads this")
+        sys.stderr.write("went on")
+    """
+    with Path("/dev/full").open("w") as full:
+        done = lantern_process(code, stdout=full, stderr=subprocess.PIPE)
+    assert (done.returncode, done.stderr) == (0, b"went on")
 
 
 @pytest.mark.parametrize("form", sorted(logs.forms_of('kiln "9" & é')))

@@ -72,6 +72,19 @@ def test_a_bare_word_is_known_by_the_group_that_it_answers(page, clues_for, plac
     assert sentences(clues_for("button", place)) == clues
 
 
+RECORD = """
+<form><h2>Edit Tea caddy</h2><label>Piece <input value="Tea caddy"></label>
+<button>Save</button></form>
+<form><h2>Search</h2><input type=search><button>Find</button></form>
+"""
+
+
+def test_a_form_that_is_called_after_what_it_holds_is_called_otherwise_tomorrow(page, clues_for):
+    page.show(RECORD)
+    assert sentences(clues_for("button", 0)) == ["name is “Save”"]
+    assert sentences(clues_for("button", 1)) == ["name is “Find”", "inside “Search”"]
+
+
 ONE_ROW = """
 <table><thead><tr><th><button>Piece</button><th>Shelf<th></thead>
 <tr><td><a href=/1>Bowl</a><td><a href=/s/2>Upper</a><td><button>Delete</button></table>

@@ -10,9 +10,11 @@ import base64
 import html
 import json
 import logging
+import os
 import sys
 import threading
 from collections.abc import Iterable, MutableMapping
+from contextlib import suppress
 from types import TracebackType
 from typing import Any
 from urllib.parse import quote, quote_plus
@@ -56,18 +58,29 @@ def hidden(text: str) -> str:
 
 
 def _hide(value: Any) -> Any:  # noqa: ANN401 - whatever is logged
-    if isinstance(value, str):
-        return hidden(value)
     if isinstance(value, dict):
-        return {_hide(key): _hide(entry) for key, entry in value.items()}
+        return {hidden(str(key)): _hide(entry) for key, entry in value.items()}
     if isinstance(value, list | tuple | set | frozenset):
         return [_hide(entry) for entry in value]
-    return value if isinstance(value, int | float | None) else hidden(repr(value))
+    text = value if isinstance(value, str) else repr(value)
+    plain = isinstance(value, str | int | float | None) and hidden(text) == text
+    return value if plain else hidden(text)
 
 
 def hide_secrets(_logger: object, _method: str, event: MutableMapping[str, Any]) -> dict[str, Any]:
     """Hide secrets in all parts of a log entry: a processor of structlog."""
-    return {str(_hide(key)): _hide(value) for key, value in event.items()}
+    return dict(_hide(dict(event)))
+
+
+class _Output:
+    """Where lines go: the process's output, which is a log file. A full disk ends nothing."""
+
+    def msg(self, line: str) -> None:
+        """Write a line, if that is possible."""
+        with suppress(OSError):
+            os.write(1, f"{line}\n".encode())
+
+    debug = info = warning = error = critical = exception = msg
 
 
 class _Plain(logging.Formatter):
@@ -82,7 +95,7 @@ class _Plain(logging.Formatter):
         }
         if record.exc_info:
             entry["exception"] = self.formatException(record.exc_info)
-        return hidden(json.dumps(entry, ensure_ascii=False))
+        return json.dumps(_hide(entry), ensure_ascii=False)
 
 
 def configure() -> None:
@@ -94,7 +107,8 @@ def configure() -> None:
             structlog.processors.format_exc_info,
             hide_secrets,
             structlog.processors.JSONRenderer(ensure_ascii=False),
-        ]
+        ],
+        logger_factory=lambda *_: _Output(),
     )
     handler = logging.StreamHandler()
     handler.setFormatter(_Plain())

@@ -73,7 +73,7 @@ def init_app(app: Flask) -> None:
     @app.errorhandler(DataError)
     def no_such_value(error: DataError) -> Response:
         log.warning("data", error=type(error.orig).__name__)
-        return problem("bad_input", "A number in the request is larger than any here.", 422)
+        return problem("bad_input", "A number in the request is larger than any that is kept.", 422)
 
     @app.errorhandler(OperationalError)
     def no_database(error: OperationalError) -> Response:
