@@ -1,16 +1,14 @@
 <script setup lang="ts">
-import { ChevronDown, ChevronUp, Circle, CircleDot, Crosshair, ScanSearch, Square } from '@lucide/vue'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, ask, mayChange } from '@/api/client'
+import { mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue, useTest } from '@/api/queries'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
 import type { Verdict } from '@/features/pages/ElementEditor.vue'
 import RowsGrid from '@/features/tables/RowsGrid.vue'
 import Draft from '@/shared/Draft.vue'
-import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
@@ -18,6 +16,7 @@ import CallingPanel from './CallingPanel.vue'
 import CheckPanel from './CheckPanel.vue'
 import ConstantsPanel from './ConstantsPanel.vue'
 import DataCheck from './DataCheck.vue'
+import DrawerTabs from './DrawerTabs.vue'
 import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
 import MakeFlow from './MakeFlow.vue'
@@ -25,32 +24,20 @@ import RunControls from './RunControls.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
 import ShapePanel from './ShapePanel.vue'
+import SplitTest from './SplitTest.vue'
 import Stage from './Stage.vue'
+import StageButtons from './StageButtons.vue'
 import StillPanel from './StillPanel.vue'
 import Story from './Story.vue'
 import TextPanel from './TextPanel.vue'
 import VersionsPanel from './VersionsPanel.vue'
+import { HEIGHTS } from './drawer'
+import type { Tab } from './drawer'
 import { useEdits } from './useEdits'
 import { usePlaying } from './usePlaying'
 import { useRunning } from './useRunning'
 import { useStill } from './useStill'
 import type { Picked, Tried } from './useLive'
-
-type Tab =
-  | 'rows'
-  | 'shape'
-  | 'text'
-  | 'versions'
-  | 'values'
-  | 'calling'
-  | 'run'
-  | 'settings'
-  | 'check'
-  | 'element'
-  | 'files'
-
-/** Drawers that want more room than others. */
-const HEIGHTS: Partial<Record<Tab, string>> = { element: 'h-[17rem]', text: 'h-[24rem]', shape: 'h-[24rem]' }
 
 const route = useRoute()
 const router = useRouter()
@@ -71,7 +58,6 @@ const chosen = ref<string[]>([])
 const tab = ref<Tab>('rows')
 const folded = ref(false)
 const splitting = ref('')
-const splitName = ref('')
 
 const tried = ref<Tried[]>([])
 const repicking = ref(false)
@@ -79,19 +65,6 @@ const repicked = ref<object | null>(null)
 const verdict = ref<Verdict | null>(null)
 const element = ref('')
 const flowing = ref<string[]>([])
-/** The tabs that are always there; a flow has inputs where a test has rows. */
-const tabs = computed<{ key: Tab; name: string }[]>(() => [
-  test.value?.kind === 'flow'
-    ? { key: 'calling', name: 'Inputs and outputs' }
-    : { key: 'rows', name: `Rows (${test.value?.row_count ?? 0})` },
-  { key: 'values', name: 'Constants' },
-  { key: 'files', name: 'Files' },
-  { key: 'run', name: 'Last run' },
-  { key: 'settings', name: 'Limits' },
-  { key: 'shape', name: 'Shape' },
-  { key: 'text', name: 'Text' },
-  { key: 'versions', name: 'Versions' },
-])
 const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
 watch(usual, (now) => (tab.value = now), { immediate: true })
 const busy = ref(false)
@@ -177,20 +150,6 @@ async function showProblem(problem: Shapes['CellProblemOut']) {
   grid.value?.goTo(problem.row, problem.column)
 }
 
-async function split() {
-  try {
-    const made = await ask(
-      api.POST('/api/tests/{id}/copy', {
-        params: { path: { id: id.value } },
-        body: { name: splitName.value, until: splitting.value },
-      }),
-    )
-    splitting.value = ''
-    await router.push(`/tests/${made.id}`)
-  } catch (error) {
-    complain(error)
-  }
-}
 function rename(name: string) {
   if (name.trim()) void edits.rename(name)
 }
@@ -210,39 +169,14 @@ function rename(name: string) {
         />
         <span v-if="test.kind === 'flow'" class="chip shrink-0">flow</span>
         <template v-if="!fixed">
-          <button v-if="!recording" class="button" data-role="record" @click="record(true)">
-            <Circle :size="14" /> {{ paused ? 'Resume' : 'Record' }}
-          </button>
-          <button
-            v-else
-            class="button border-lit bg-lit-paper text-lit-ink"
-            data-role="pause"
-            title="Recording: press to pause"
-            @click="record(false, true)"
-          >
-            <CircleDot :size="14" /> Pause
-          </button>
-          <button v-if="recording || paused" class="button" data-role="stop" @click="record(false)">
-            <Square :size="13" /> Stop
-          </button>
-          <button
-            class="button"
-            :class="checking && 'border-lit bg-lit-paper text-lit-ink'"
-            :aria-pressed="checking"
-            data-role="check"
-            @click="checking = !checking"
-          >
-            <Crosshair :size="14" /> Check
-          </button>
-          <button
-            class="button"
-            data-role="still-button"
-            :disabled="busy"
-            title="Freeze the page and see all that is on it"
-            @click="still.saved ? still.close() : takeStill()"
-          >
-            <ScanSearch :size="14" /> Still
-          </button>
+          <StageButtons
+            v-model:checking="checking"
+            :recording="recording"
+            :paused="paused"
+            :busy="busy"
+            @record="record"
+            @still="still.saved ? still.close() : takeStill()"
+          />
           <span class="mx-1 h-5 border-l border-line" />
           <RunControls :test="test" :going="going" @start="running.start($event)" @cancel="running.cancel" />
         </template>
@@ -319,7 +253,7 @@ function rename(name: string) {
           @prove="onStage.prove"
           @make-flow="flowing = $event"
           @put-back="edits.putBack($event)"
-          @split="((splitting = $event), (splitName = `${test.name}, another ending`))"
+          @split="splitting = $event"
         />
       </div>
       <section
@@ -327,46 +261,14 @@ function rename(name: string) {
         :class="folded ? '' : (HEIGHTS[tab] ?? 'h-[13.5rem]')"
         aria-label="Drawer"
       >
-        <div class="flex items-center gap-1 border-b border-line px-2 py-0.5 text-sm" role="tablist">
-          <button
-            v-for="one in tabs"
-            :key="one.key"
-            role="tab"
-            class="rounded px-2 py-1"
-            :class="tab === one.key ? 'font-semibold' : 'text-soft hover:text-ink'"
-            :aria-selected="tab === one.key"
-            @click="((tab = one.key), (folded = false))"
-          >
-            {{ one.name }}
-          </button>
-          <button
-            v-if="element"
-            role="tab"
-            class="rounded px-2 py-1"
-            :class="tab === 'element' ? 'font-semibold' : 'text-soft'"
-            :aria-selected="tab === 'element'"
-            @click="((tab = 'element'), (folded = false))"
-          >
-            Element
-          </button>
-          <button
-            v-if="picked"
-            role="tab"
-            class="rounded px-2 py-1"
-            :class="tab === 'check' ? 'font-semibold' : 'text-soft'"
-            :aria-selected="tab === 'check'"
-            @click="tab = 'check'"
-          >
-            Check
-          </button>
-          <button
-            class="button-bare ml-auto"
-            :aria-label="folded ? 'Open the drawer' : 'Fold the drawer'"
-            @click="folded = !folded"
-          >
-            <component :is="folded ? ChevronUp : ChevronDown" :size="16" />
-          </button>
-        </div>
+        <DrawerTabs
+          v-model:tab="tab"
+          v-model:folded="folded"
+          :flow="test.kind === 'flow'"
+          :rows="test.row_count"
+          :element="element !== ''"
+          :check="picked !== null"
+        />
         <p
           v-if="clean && tab === 'run' && !fixed && !folded"
           class="flex items-center gap-2 border-b border-line bg-lit-paper px-4 py-1 text-sm text-lit-ink"
@@ -452,16 +354,7 @@ function rename(name: string) {
         @show="showProblem"
       />
       <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
-      <Modal :open="splitting !== ''" title="New test from the part up to here" @update:open="splitting = ''">
-        <form class="flex flex-col gap-3" @submit.prevent="split">
-          <label class="text-sm">Its name <input v-model="splitName" class="field mt-1" required /></label>
-          <p class="text-sm text-soft">It begins with the same sentences and rows; record on from there.</p>
-          <div class="flex justify-end gap-2">
-            <button type="button" class="button" @click="splitting = ''">Cancel</button>
-            <button class="button button-main">Make the test</button>
-          </div>
-        </form>
-      </Modal>
+      <SplitTest v-if="splitting" :test="test" :step="splitting" @close="splitting = ''" />
     </template>
   </div>
 </template>

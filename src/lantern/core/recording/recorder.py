@@ -12,27 +12,30 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 from lantern.core.addresses import parts_of
-from lantern.core.elements.facts import Facts, tidy
+from lantern.core.elements.facts import tidy
 from lantern.core.elements.kinds import kind_of
 from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
 from lantern.core.recording.events import Event, EventType
 from lantern.core.recording.proposals import propose, waited_for
+from lantern.core.recording.weighing import (
+    SURE_KEYS,
+    counts_in_doubt,
+    goes_on,
+    is_editing,
+    is_field,
+    is_sure,
+    is_sure_key,
+    may_press,
+    opens_choices,
+    parts_of_key,
+)
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import literal
 
 __all__ = ["Add", "Change", "Gone", "Idle", "Recorder", "Update"]
 
-_EDITING_KEYS = frozenset("acvxyz")
-_CONTAINERS = frozenset(
-    "html body main section article form fieldset nav header footer div table tbody tr ul".split()
-)
-_OWN_CHANGE = frozenset({"file box"})
-_NATIVE_TICK = frozenset({"checkbox", "radio"})
-_FIELDS = frozenset({"text box", "password box"})
 _CONTENT = ("text", "own", "name", "after", "followed")
 """What an editor holds and stands beside, which changes while one writes in it."""
-_ENDS_RUN = frozenset({"Enter", "Space", "Escape"})
-_SURE_KEYS = frozenset({"Enter", "Escape"})
 Node = tuple[str, str, int]
 
 
@@ -106,7 +109,7 @@ class Recorder:
         """
         changes: list[Change] = []
         waiting, self._waiting = self._waiting, None
-        if waiting and _counts_in_doubt(waiting.event):
+        if waiting and counts_in_doubt(waiting.event):
             changes += self._keep(waiting.event)
         if self._tab:
             changes += self._keep_key(self._tab)
@@ -133,7 +136,7 @@ class Recorder:
             return []
         if waiting.event.type == "key" and (event.detail == 0 or event.type in _BY_KEY):
             return []  # what the key did is told by itself
-        return self._keep(waiting.event) if _counts_in_doubt(waiting.event) else []
+        return self._keep(waiting.event) if counts_in_doubt(waiting.event) else []
 
     def _after(self, event: Event) -> list[Change]:
         waiting = self._waiting
@@ -142,7 +145,7 @@ class Recorder:
         self._waiting = None
         if waiting.event.type == "key":
             return self._after_key(waiting.event, event)
-        counts = event.appeared if _is_field(waiting.event.facts) else event.mutated
+        counts = event.appeared if is_field(waiting.event.facts) else event.mutated
         if not counts:
             return []
         changes = self._keep(waiting.event)
@@ -155,7 +158,7 @@ class Recorder:
         if name == "Tab" and not (after.prevented or after.appeared):
             self._tab = key if after.left else None  # what is done next leaves the field as well
             return []
-        if name in _SURE_KEYS or after.prevented or after.mutated or after.appeared or key.editor:
+        if name in SURE_KEYS or after.prevented or after.mutated or after.appeared or key.editor:
             return self._keep_key(key)
         return []
 
@@ -212,9 +215,9 @@ class Recorder:
             return []
         if event.detail == 2 and self._pressed:
             return []  # the browser tells of two presses in a row by itself
-        if not self._may_press(event.facts):
+        if not may_press(event.facts):
             return []
-        if self._is_sure(event):
+        if is_sure(event):
             return self._press(event)
         self._waiting = _Act(event)
         self._pressed = None
@@ -226,23 +229,8 @@ class Recorder:
         added = self._add(action, inputs, event, on_element=True)
         self._pressed = _node(event), added.key
         self._acts[_act(event)] = added.key
-        self._opened = _Opened([added.key]) if _opens_choices(event.facts) else None
+        self._opened = _Opened([added.key]) if opens_choices(event.facts) else None
         return [*pointed, added]
-
-    @staticmethod
-    def _may_press(facts: Facts) -> bool:
-        input_type = facts.attributes.get("type", "").lower()
-        if facts.tag in ("select", "option") or kind_of(facts) in _OWN_CHANGE:
-            return False
-        return not (facts.tag == "input" and input_type in _NATIVE_TICK | {"range"})
-
-    @staticmethod
-    def _is_sure(event: Event) -> bool:
-        """Tell whether a press counts whatever comes of it."""
-        facts = event.facts
-        if facts is None or _is_field(facts) or kind_of(facts) == "slider":
-            return bool(facts and event.spot and _is_field(facts))
-        return event.pressable or facts.tag not in _CONTAINERS
 
     def _dblclick(self, event: Event) -> list[Change]:
         waiting, self._waiting = self._waiting, None
@@ -250,7 +238,7 @@ class Recorder:
             key = self._pressed[1]
             self._acts = {act: one for act, one in self._acts.items() if one != key}
             return [Update(key, "double press", {})]
-        if waiting and not _is_field(waiting.event.facts):
+        if waiting and not is_field(waiting.event.facts):
             return self._press(waiting.event, "double press")
         return []
 
@@ -273,7 +261,7 @@ class Recorder:
         opened = self._opened
         added = self._add("type", inputs, event, on_element=True, secret=secret)
         self._typing = node, added.key
-        self._opened = opened or (_Opened() if _opens_choices(event.facts) else None)
+        self._opened = opened or (_Opened() if opens_choices(event.facts) else None)
         if self._opened:
             self._opened.keys.append(added.key)
         self._note_typed(added.key, event.value)
@@ -289,7 +277,7 @@ class Recorder:
         if self._typing and self._typing[0] == node:
             self._written += event.value
             return [Update(self._typing[1], "", {"text": literal(self._written)})]
-        action = "type" if event.empty and event.facts and _is_field(event.facts) else "type on"
+        action = "type" if event.empty and event.facts and is_field(event.facts) else "type on"
         self._written = event.value
         added = self._add(action, {"text": literal(event.value)}, event, on_element=True)
         self._typing = node, added.key
@@ -308,8 +296,8 @@ class Recorder:
     # -- keys --------------------------------------------------------------------------------------
 
     def _key(self, event: Event) -> list[Change]:
-        *modifiers, key = event.value.split("+") if event.value != "+" else ["+"]
-        in_field = _is_field(event.facts)
+        modifiers, key = parts_of_key(event.value)
+        in_field = is_field(event.facts)
         if event.editor and key == "Backspace" and not modifiers and self._written and self._typing:
             self._written = self._written[:-1]
             return [Update(self._typing[1], "", {"text": literal(self._written)})]
@@ -319,19 +307,16 @@ class Recorder:
             added = self._keep_key(event)
             self._enter_submits = True
             return added
-        shortcut = {"Control", "Alt", "Meta"} & set(modifiers)
-        if shortcut and key.lower() in _EDITING_KEYS and "Alt" not in modifiers:
-            if not event.editor or key.lower() in "cv":
-                return []  # what is in the field then is told as what was typed
-            return self._keep_key(event)
-        if shortcut or (key.startswith("F") and key[1:].isdigit()) or event.editor:
+        if is_editing(event):
+            return []
+        if is_sure_key(event):
             return self._keep_key(event)
         self._waiting = _Act(event)
         return []
 
     def _keep_key(self, event: Event) -> list[Change]:
         """Add a key, or let it go on with the keys right before it."""
-        if self._run and _goes_on(self._run[1][-1], event.value):
+        if self._run and goes_on(self._run[1][-1], event.value):
             step, keys, _ = self._run
             keys.append(event.value)
             return [Update(step, "key", {"keys": " ".join(keys)})]
@@ -435,31 +420,6 @@ def _node(event: Event) -> Node:
 
 def _act(event: Event) -> tuple[str, str, int]:
     return event.window, event.frame, event.press
-
-
-def _is_field(facts: Facts | None) -> bool:
-    """Tell whether a press on it alone only means to write there, unless something opens."""
-    if facts is None:
-        return False
-    kind = kind_of(facts)
-    return kind in _FIELDS or (kind == "choice list" and facts.tag in ("input", "textarea"))
-
-
-def _goes_on(last: str, key: str) -> bool:
-    """Tell whether a key belongs to the keys right before it: shortcuts stand alone."""
-    shortcut = {"Control", "Alt", "Meta"} & {*last.split("+")[:-1], *key.split("+")[:-1]}
-    return not shortcut and last.rpartition("+")[2] not in _ENDS_RUN
-
-
-def _opens_choices(facts: Facts | None) -> bool:
-    return facts is not None and kind_of(facts) == "choice list"
-
-
-def _counts_in_doubt(event: Event) -> bool:
-    """Tell whether an act counts of which nobody said what came of it."""
-    if event.type == "key":
-        return event.value.rpartition("+")[2] != "Tab"
-    return not _is_field(event.facts)
 
 
 _BY_KEY = frozenset({"change", "input", "slide"})
