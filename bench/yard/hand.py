@@ -11,7 +11,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.cdp import BrowserError, CommandFailed
 from lantern.browser.keys import key_of, modifiers_of
 from lantern.browser.page import Page
 from lantern.station.stage import Stage
@@ -101,7 +101,11 @@ class Hand:
         page = self.page
         if spec.startswith("closed "):
             return self._evaluate(page, f"({_finder()})({spec[7:]!r}, yard.closed)", None)
-        for frame, world in list(page._worlds.items()):
+        for frame in page.frames():
+            try:
+                world = page.world(frame)
+            except CommandFailed:
+                continue  # it is just going
             box = self._evaluate(page, f"({_finder()})({spec!r})", world)
             if box:
                 try:

@@ -12,7 +12,6 @@ from functools import cache
 from importlib.resources import files
 from time import monotonic
 from typing import Any
-from urllib.parse import urlsplit
 
 from lantern.browser.cdp import (
     BrowserGone,
@@ -22,14 +21,13 @@ from lantern.browser.cdp import (
     NoAnswer,
     answer,
 )
+from lantern.browser.frames import WORLD, Frames
 from lantern.browser.hands import Hands
 from lantern.browser.traffic import Traffic
 from lantern.core.engine.browsers import Browser
 from lantern.core.storable import read_json
 
-WORLD = "lantern"
 BINDING = "lanternReport"
-MOST_FRAMES = 20
 
 
 @dataclass(frozen=True)
@@ -64,12 +62,13 @@ def _touched(version: str) -> dict[str, dict[str, Any]]:
     }
 
 
-class Page(Hands):
+class Page(Frames, Hands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
     def __init__(
         self, connection: Connection, session: str, target: str, held_for: Browser, version: str
     ) -> None:
+        super().__init__()
         self.connection, self.session, self.target = connection, session, target
         self.viewport = held_for.viewport
         self._touched = _touched(version) if held_for.touch else {}
@@ -78,21 +77,15 @@ class Page(Hands):
         self.chooser: dict[str, Any] | None = None
         self.traffic = Traffic(lambda: self.main_frame, self._wake)
         self.gone = threading.Event()
-        self.main_frame = ""
         self.probe_tail = ""
         self.on_picture: Callable[[bytes], None] | None = None
         self.on_report: Callable[[dict[str, Any]], None] = lambda event: None
         self.on_change: Callable[[], None] = lambda: None
-        self._worlds: dict[str, int] = {}
-        self._world_frames: dict[int, str] = {}
-        self._frame_names: dict[str, tuple[str, str]] = {}
         self._ready = threading.Condition()
         self._loading = False
         self._prepared: Future[dict[str, Any]] | None = None
         self._handlers: dict[str, Callable[[dict[str, Any]], None]] = {
-            "Runtime.executionContextCreated": self._world_made,
-            "Runtime.executionContextDestroyed": self._world_gone,
-            "Runtime.executionContextsCleared": lambda _: self._clear_worlds(),
+            **self.frame_handlers(),
             "Runtime.bindingCalled": self._reported,
             **self.traffic.handlers,
             "Page.frameNavigated": self._navigated,
@@ -148,7 +141,7 @@ class Page(Hands):
         """Wait until the window can be used."""
         if self._prepared is not None:
             answer(self._prepared, "the set-up of a window", limit)
-        while not self._wait(lambda: bool(self._worlds), min(limit, 3.0)):
+        while not self._wait(lambda: bool(self.frames()), min(limit, 3.0)):
             if limit <= 0:
                 raise NoAnswer("The probe did not start in a new window.")
             # The first empty document can come before the window is watched; a new one can not.
@@ -193,41 +186,6 @@ class Page(Hands):
             raise CommandFailed(f"The probe failed: {text[:300]}")
         text = result["result"].get("value")
         return None if text is None else read_json(text)
-
-    def world(self, frame: str = "") -> int:
-        """Return the number of the probe's world in a frame; raises CommandFailed without one."""
-        world = self._worlds.get(frame or self.main_frame)
-        if world is None:
-            raise CommandFailed("The frame is not there.")
-        return world
-
-    def frames(self) -> list[str]:
-        """Return the ids of all frames that the probe is in, the main one first."""
-        return sorted(self._worlds, key=lambda frame: frame != self.main_frame)
-
-    def has_frame(self, frame: str) -> bool:
-        """Tell whether a frame is one of this window."""
-        return frame == self.main_frame or frame in self._frame_names
-
-    def frame_path(self, frame: str) -> tuple[str, ...]:
-        """Return the names of the frames that lead to a frame, outermost first; () for the page.
-
-        A frame without a name goes by the path of its address.
-        """
-        names: list[str] = []
-        while frame and frame != self.main_frame and len(names) < MOST_FRAMES:
-            frame, name = self._frame_names.get(frame, ("", ""))
-            names.append(name)
-        return tuple(reversed(names))
-
-    def frame_offset(self, frame: str) -> tuple[float, float]:
-        """Return where a frame's own corner is in the window, in CSS pixels."""
-        if not frame or frame == self.main_frame:
-            return 0.0, 0.0
-        owner = self.call("DOM.getFrameOwner", frameId=frame)
-        quad = self.call("DOM.getBoxModel", backendNodeId=owner["backendNodeId"])
-        content = quad["model"]["content"]
-        return float(content[0]), float(content[1])
 
     def navigate(self, address: str, limit: float) -> tuple[int, str]:
         """Open an address and wait for its document; returns (HTTP status, error in words)."""
@@ -372,38 +330,18 @@ class Page(Hands):
         with self._ready:
             self._ready.notify_all()
 
-    def _world_made(self, params: dict[str, Any]) -> None:
-        context = params["context"]
-        if context["name"] == WORLD:
-            frame = context["auxData"]["frameId"]
-            self._worlds[frame] = context["id"]
-            self._world_frames[context["id"]] = frame
-            self._wake()
-
-    def _world_gone(self, params: dict[str, Any]) -> None:
-        frame = self._world_frames.pop(params["executionContextId"], "")
-        if self._worlds.get(frame) == params["executionContextId"]:
-            del self._worlds[frame]
-
-    def _clear_worlds(self) -> None:
-        self._worlds.clear()
-        self._world_frames.clear()
-
     def _reported(self, params: dict[str, Any]) -> None:
         if params["name"] != BINDING:
             return
         event = read_json(params["payload"])
-        frame = self._world_frames.get(params["executionContextId"], "")
-        event["frame"] = "" if frame == self.main_frame else frame
+        event["frame"] = self.frame_of(params["executionContextId"])
         event["window"] = self.target
         self.on_report(event)
 
     def _navigated(self, params: dict[str, Any]) -> None:
         frame = params["frame"]
-        words = frame.get("name") or urlsplit(frame["url"]).path
-        self._frame_names[frame["id"]] = frame.get("parentId", ""), words
-        if "parentId" not in frame:
-            self.main_frame = frame["id"]
+        self.know_frame(frame)
+        if frame["id"] == self.main_frame:
             self.address = frame["url"]
             self.on_change()
 
