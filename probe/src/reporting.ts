@@ -38,10 +38,21 @@ function onOver(event: MouseEvent): void {
   if (node && event.isTrusted) noteHover(node)
 }
 
-/** The page has changed: it may hold something that only the browser can look into. */
+let titled = ''
+
+/** The browser itself tells of a title when it comes to that; a tab without one says too little. */
+function tellTitle(): void {
+  if (top !== self || document.title === titled) return
+  titled = document.title
+  send({ type: 'title', page: titled })
+}
+
+/** The page has changed: it may be called otherwise, or hold what only the browser can look into. */
 export function lookForHosts(): void {
   showsChange()
-  if (pressable !== '*') tellHosts(() => [...select('slot')], send)
+  if (pressable === '*') return
+  tellTitle()
+  tellHosts(() => [...select('slot')], send)
 }
 
 /** Start reporting: `selector` tells what a press means as a whole, `sender` takes the events. */

@@ -35,6 +35,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
 
     # The ticket opens in a window of its own; its title's number stays open.
     until(lambda: len(lantern.all("[role=tablist][aria-label=Windows] [role=tab]")) == 2, "2 tabs")
+    until(lambda: "Firing no. 2" in lantern.one("[aria-label=Windows]").text, "the tab's title")
     lantern.press("Check")
     lantern.at(640, 90).perform()
     lantern.click_stage(120, 110)

@@ -330,6 +330,13 @@ class Stage:
 
     def _reported(self, page: Page, raw: dict[str, Any]) -> None:
         kind = raw["type"]
+        if raw["frame"]:
+            raw["page"] = page.title  # what is done in a frame is done on the page that it is in
+        elif raw.get("page", page.title) != page.title:
+            page.title = str(raw["page"])
+            self.live.changed()
+        if kind == "title":
+            return
         if kind == "options":
             self.live.say(raw)
             return
@@ -345,7 +352,6 @@ class Stage:
             self._happened[raw["window"], raw["press"]] = self.context.happened
         if kind == "after":
             self._effect(page, raw)
-        page.title = str(raw.get("page") or page.title)
         if self.recording:
             self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))
 

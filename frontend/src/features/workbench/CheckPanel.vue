@@ -64,7 +64,7 @@ function add(as = 'check') {
     <div class="flex items-center gap-3 border-b border-line px-3 py-1.5 text-sm">
       <span class="truncate">
         <b>{{ picked.name }}</b>{{ ' ' }}
-        <span class="text-soft">{{ picked.kind }}, known by {{ picked.clues.join(' and ') }}</span>
+        <span class="text-soft">{{ picked.kind }} · clues: {{ picked.clues.join(', ') }}</span>
       </span>
       <input
         v-model="words"

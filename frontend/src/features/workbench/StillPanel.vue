@@ -140,7 +140,7 @@ function add() {
         {{ nodes.length === 1 ? nodes[0]!.name : `${nodes.length} things` }}
       </p>
       <p v-if="only && told" class="text-xs text-soft wrap-anywhere" data-role="known-by">
-        Known by {{ told.clues.join(' and ') }};
+        Clues: {{ told.clues.join(', ') }};
         <span :class="told.matches === 1 ? 'text-good' : 'text-bad'">{{
           told.matches === 1 ? 'alone on this page' : `${told.matches} on this page`
         }}</span><template v-if="typeof told.strength === 'number'">

@@ -73,6 +73,7 @@ const still = reactive(useStill(send, busy, folded))
 const onStage = usePlaying(test, edits, send, busy, () => {
   still.saved = 0
   paused.value = false
+  if (checking.value) endChecks()
 })
 const { playing } = onStage
 function takeStill() {
