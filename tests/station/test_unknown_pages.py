@@ -139,6 +139,25 @@ def test_a_check_in_a_window_that_came_up_by_itself_goes_there_first(recording, 
     recording.play()
 
 
+def test_what_is_done_in_a_titled_frame_is_done_on_the_page_that_it_is_in(recording, site):
+    """The window is gone to by its own title, and its tab has that as soon as it is known."""
+    titled = "<script>document.title = '{}'</script>{}"
+    site.put("/pay", titled.format("Pay", "<button data-part=pay>Pay now</button>"))
+    site.put("/plan", titled.format("Kiln plan", "<iframe src=/pay></iframe>"))
+    hand = opened(recording, site, WINDOW)
+    hand.press("open")
+    until(lambda: len(recording.stage.context.pages) == 2, "the window")
+    until(
+        lambda: recording.stage.live.state()["windows"][1]["title"] == "Kiln plan",
+        lambda: recording.stage.live.state(),
+    )
+    hand.press("pay")
+    said(recording, "Press Plan in a window", "Go to the window “Kiln plan”", "Press Pay now")
+    assert recording.stage.live.state()["windows"][1]["title"] == "Kiln plan"
+    recording.finish()
+    recording.play()
+
+
 TAKEN = """
 <label>Password <input type=password data-part=pin></label><output id=out></output>
 <label>Code <input data-part=code></label>
