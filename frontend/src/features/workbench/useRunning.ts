@@ -79,6 +79,7 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
   const clean = computed(() => {
     const made = run.data.value
     const first = made?.run.state === 'passed' && made.run.kind === 'run' && made.baseline === null
+    if (made?.differs.length) return null // nothing to hold others against
     return first && test.value?.baseline === null && declined.value !== made.run.id ? made : null
   })
 
