@@ -5,6 +5,7 @@ import { isSecret, isTextual } from './fields'
 import { meanwhile } from './meanwhile'
 import { focused, targetOf } from './nodes'
 import { tellWaiting } from './later'
+import { rememberKey } from './presses'
 import { editorOf, stopTyping } from './typing'
 
 const QUIET = new Set(['Shift', 'Control', 'Alt', 'Meta', 'CapsLock', 'Dead', 'Process', 'Unidentified'])
@@ -42,9 +43,11 @@ function tell(event: KeyboardEvent, node: Element, editor = false): void {
   const before = own ? [] : meanwhile(node)
   tellWaiting()
   const press = beginAct(event, focused())
+  const described = own ? null : describe(node, editor)
+  rememberKey(described)
   report({
     type: 'key',
-    ...(own ? {} : describe(node, editor)),
+    ...(described ?? {}),
     meanwhile: before,
     value: named(event),
     editor,

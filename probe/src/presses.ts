@@ -44,17 +44,22 @@ let report: (event: object) => void = () => undefined
 let pressable: () => string = () => '*'
 let onPressed: () => void = () => undefined
 
-/** What was described when the press began that is going on or just over, for what comes of it. */
+/**
+ * What was described when the last press or key began, for what comes of it, however long the page
+ * takes over it in between.
+ */
 export function describedAtPress(node: Element): Description | null {
-  return lastPressed?.facts.handle === handleOf(node) && performance.now() - releasedAt < 500
-    ? { facts: lastPressed.facts, rivals: lastPressed.rivals }
-    : null
+  return lastPressed?.facts.handle === handleOf(node) ? lastPressed : null
+}
+/** A key was pressed on what is described so. */
+export function rememberKey(described: Description | null): void {
+  lastPressed = described
 }
 /** What was described when the press began that is still held; null for another node. */
 export function describedNow(node: Element): Description | null {
   return held?.facts.handle === handleOf(node) ? { facts: held.facts, rivals: held.rivals } : null
 }
-let lastPressed: Held | null = null
+let lastPressed: Description | null = null
 
 /** The list of the page's own that an option belongs to: named by it, in use, or opened last. */
 function listWith(option: Element): Element | null {
@@ -206,7 +211,7 @@ export function flush(): void {
   const one = held
   held = null
   if (one.detail === 1) first = one.facts.handle
-  lastPressed = one
+  lastPressed = { facts: one.facts, rivals: one.rivals }
   releasedAt = performance.now()
   goOnWithAct()
   report(one)

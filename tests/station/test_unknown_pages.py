@@ -182,6 +182,28 @@ def test_letters_that_a_page_takes_itself_are_keys_but_never_those_of_a_password
     said(recording, "Press the key 0 7 in Code")
 
 
+RENAMED = """
+<input type=checkbox data-part=tick id=tick aria-label="Select row">
+<p id=out></p>
+<script>
+tick.onclick = () => {
+  const end = performance.now() + 800
+  while (performance.now() < end);
+  tick.ariaLabel = tick.checked ? 'Unselect row' : 'Select row'
+  out.textContent = tick.checked }
+</script>
+"""
+
+
+def test_a_box_that_is_renamed_by_its_press_is_known_by_the_name_it_had(recording, site):
+    """However long the page takes over the press, and by keys as well."""
+    hand = opened(recording, site, RENAMED)
+    hand.press("tick")
+    until(lambda: "Tick Select row" in recording.sentences(2), lambda: recording.sentences(2))
+    hand.key(" ", text=" ")
+    said(recording, "Tick Select row", "Untick Unselect row")
+
+
 TABLE = """
 <section aria-label=Firings><table><tr><th>Piece<th>Count<tr><td data-part=cell>Tea caddy<td>4
 <tr><td>Bowl<td>2</table></section>

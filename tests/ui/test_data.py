@@ -127,7 +127,7 @@ def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern)
     lantern.sees("clay Raku, rush yes")
     lantern.press("Write into the table")
     until(lambda: lantern.button("Rows (5)", 1), "designed rows beside the two made by hand")
-    assert len(lantern.all("[aria-label=designed]")) == 3
+    until(lambda: len(lantern.all("[aria-label=designed]")) == 3, "the designed rows marked")
     for number in (3, 4, 5):
         lantern.one(f"[aria-label='Tick row {number}']").click()
     until(lambda: lantern.button("Delete 3 ticked", 1), "three ticked")
