@@ -20,7 +20,7 @@ const done = computed(
       <span class="text-soft"
         >{{ done }} of {{ run.rows.length }} {{ run.rows.length === 1 ? 'row' : 'rows' }}</span
       >
-      <progress class="h-1.5 w-40 accent-good" :max="run.rows.length" :value="done" aria-label="Rows done" />
+      <progress class="h-1.5 w-40" :max="run.rows.length" :value="done" aria-label="Rows done" />
       <span v-if="run.differs.length" class="text-odd" data-role="differs">Green, but not as recorded</span>
       <span v-if="run.message" class="truncate text-soft">{{ run.message }}</span>
       <RouterLink :to="`/runs/${run.run.id}`" class="button ml-auto"
