@@ -8,8 +8,9 @@ from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.recording.proposals import propose as propose_element
 from lantern.core.steps.model import Document, Step
-from lantern.store import elements, pages, runs, tests
-from lantern.store.models import Environment, RunRow
+from lantern.store import casts, elements, pages, runs, stations, tests
+from lantern.store.models import Cast, Environment
+from tests.api.casting import keep, taken
 from tests.api.conftest import Client
 from tests.core.samples import node
 
@@ -137,14 +138,17 @@ def test_each_row_gets_the_repairs_of_its_own_page(client, place, database):
     with database.session() as session:
         test = tests.get(session, place[0])
         run = runs.create(session, test, "run", "all", None)
-        run.rows.append(RunRow(position=1, number=2, values={}))
+        run.casts.append(Cast(position=1, number=2, values={}))
+        stations.beat(session, "st1", name="a", address="ws://a", engines=["chromium"])
+        stations.beat(session, "st2", name="b", address="ws://b", engines=["chromium"])
         session.flush()
+        casts.happen(session, run.id)
         results = []
-        for row, name in zip(run.rows, ("Get a quote now", "Get a fair quote"), strict=True):
+        for row, name in zip(run.casts, ("Get a quote now", "Get a fair quote"), strict=True):
             seen = [node("button", name, 1, order=0), node("button", "Sign out", 2, order=1)]
-            pages.save(session, PAGE, seen, run_id=run.id, row_id=row.id, step_id="s1")
+            pages.save(session, PAGE, seen, run_id=run.id, cast_id=row.id, step_id="s1")
             failed = StepResult("s1", 0, "Press Ask", "failed", "not found")
-            results.append(runs.keep_result(session, run.id, row.id, failed, [], [], {}))
+            results.append(keep(session, taken(session, run.id), failed))
     proposed = [
         client.get(f"/results/{one}/repairs").json["proposals"][0]["name"] for one in results
     ]
@@ -159,10 +163,10 @@ def test_each_row_gets_the_repairs_of_its_own_page(client, place, database):
 def test_a_check_that_differed_is_never_repaired(client, place, database):
     with database.session() as session:
         run = runs.create(session, tests.get(session, place[0]), "run", "all", None)
-        row = run.rows[0]
-        pages.save(session, PAGE, NODES, run_id=run.id, row_id=row.id, step_id="s1")
+        row = run.casts[0]
+        pages.save(session, PAGE, NODES, run_id=run.id, cast_id=row.id, step_id="s1")
         differed = StepResult("s1", 0, "Check", "failed", "check differed")
-        kept = runs.keep_result(session, run.id, row.id, differed, [], [], {})
+        kept = keep(session, taken(session, run.id), differed)
     assert client.get(f"/results/{kept}/repairs").json["proposals"] == []
 
 

@@ -9,6 +9,7 @@ from tests.api.conftest import Client
 
 DEFAULTS = {
     "limit": 10.0, "on_failure": "stop", "pictures": "each step", "retries": 0,
+    "on_interrupted": "leave",
     "before": "", "after": "",
 }  # fmt: skip
 

@@ -1,15 +1,16 @@
 """Runs over the API and in the store: queueing, cancelling, interrupted stations, defects."""
 
-from datetime import UTC, datetime, timedelta
 from xml.etree import ElementTree as Xml
 
 import pytest
-from sqlalchemy import select, text, update
+from sqlalchemy import select, text
 
 from lantern.core.elements.facts import Box
 from lantern.core.engine.outcomes import StepResult
-from lantern.store import pictures, runs, stations
-from lantern.store.models import Run, RunRow, Station
+from lantern.core.runs.life import Ended
+from lantern.store import casts, pictures, stations
+from lantern.store.models import Cast, Run
+from tests.api.casting import taken
 
 
 def start(client, test, **body):
@@ -23,16 +24,14 @@ def result(position, outcome, sentence="Press “x”", **more):
 
 
 def play(database, run_id, station="st1", found="€ 7.00", kept=None):
-    """Carry a run out as a station would, with a failed check in its first row."""
+    """Carry a run out as a station would, with a failed check in each row."""
     with database.session() as session:
-        stations.beat(session, station, name="kiln", address="ws://x")
-        run = runs.claim(session, run_id, station, "Chromium 156")
-        run.release = "spring"
+        stations.beat(session, station, name="kiln", address="ws://x", engines=["chromium"])
         picture = pictures.keep(session, b"\xff\xd8 a picture")
-        for row in run.rows:
-            runs.start_row(session, run.id, row.id)
+        while cast := taken(session, run_id, station):
+            casts.began(session, cast.id, cast.token, "Chromium 156")
             opened = result(0, "passed", "Open “/”", kept=kept or {})
-            runs.keep_result(session, run.id, row.id, opened, [], [], {})
+            casts.keep_result(session, cast.id, cast.token, 1, opened, [], [], {})
             failed = result(
                 1, "failed", "Check that the text of Price is “€ 9.95”", reason="check differed",
                 message=f"The text of “Price” was “{found}”", expected="€ 9.95", found=found,
@@ -42,25 +41,26 @@ def play(database, run_id, station="st1", found="€ 7.00", kept=None):
             )  # fmt: skip
             secrets = {"pin": "wheel-and-kiln"}
             noise = ["Error: wheel-and-kiln"]
-            runs.keep_result(session, run.id, row.id, failed, noise, ["500 /x"], secrets)
-            runs.end_row(session, run.id, row.id, "failed")
-        runs.finish(session, run, "failed")
+            casts.keep_result(session, cast.id, cast.token, 2, failed, noise, ["500 /x"], secrets)
+            casts.happen(session, run_id, Ended(cast.id, cast.token, "failed"))
+        session.get_one(Run, run_id).release = "spring"
 
 
 def failed_result(client, run_id):
     run = client.get(f"/runs/{run_id}").json
-    results = client.get(f"/run-rows/{run['rows'][0]['id']}/results").json["results"]
+    results = client.get(f"/casts/{run['casts'][0]['id']}/results").json["results"]
     return next(r for r in results if r["outcome"] == "failed")
 
 
 def test_a_run_is_queued_with_its_rows_in_one_transaction(client, quotes, database):
     run = start(client, quotes, rows="2-3")
-    assert [row["number"] for row in run["rows"]] == [2, 3]
+    assert [row["number"] for row in run["casts"]] == [2, 3]
     assert run["run"]["state"] == "queued"
     assert run["run"]["author"] == "Odo Fennick"
     with database.session() as session:
         jobs = session.execute(text("SELECT queue_name, args FROM procrastinate_jobs")).all()
-    assert [(job.queue_name, job.args) for job in jobs] == [("runs", {"run_id": run["run"]["id"]})]
+    first = run["casts"][0]["id"]  # the next is offered when a station is free for it
+    assert [(job.queue_name, job.args) for job in jobs] == [("casts.chromium", {"cast_id": first})]
 
 
 @pytest.mark.parametrize("rows", ["9", "x", "3-1"])
@@ -80,22 +80,25 @@ def test_a_queued_run_is_cancelled_at_once(client, quotes, database):
     run_id = start(client, quotes)["run"]["id"]
     cancelled = client.post(f"/runs/{run_id}/cancel").json
     assert cancelled["run"]["state"] == "cancelled"
-    assert {row["outcome"] for row in cancelled["rows"]} == {"skipped"}
+    assert {row["outcome"] for row in cancelled["casts"]} == {"cancelled"}
     with database.session() as session:
-        assert runs.claim(session, run_id, "st1", "Chromium") is None
+        jobs = session.execute(text("SELECT status FROM procrastinate_jobs")).scalars().all()
+        assert jobs == ["cancelled"]
+        cast = cancelled["casts"][0]["id"]
+        assert casts.take(session, cast, 1, "st1") is None
 
 
 def test_the_rows_that_failed_in_an_earlier_run_are_run_again(client, database, quotes):
     """They are known by their values: a row above them may have gone meanwhile."""
     first = start(client, quotes, rows="1-3")["run"]["id"]
     with database.session() as session:
-        session.get(Run, first).rows[2].outcome = "failed"
+        session.get(Run, first).casts[2].outcome = "failed"
     rows = quotes["rows"][1:]
     columns = quotes["columns"]
     changed = client.edit(quotes, do="set table", columns=columns, rows=rows).json
     again = start(client, changed, rows=f"failed of {first}")
-    assert [row["number"] for row in again["rows"]] == [2]
-    assert again["rows"][0]["values"] == quotes["rows"][2]["values"]
+    assert [row["number"] for row in again["casts"]] == [2]
+    assert again["casts"][0]["values"] == quotes["rows"][2]["values"]
     none = client.post(f"/tests/{quotes['id']}/runs", rows=f"failed of {again['run']['id']}")
     assert none.status_code == 422
     assert "No row that failed" in none.json["message"]
@@ -136,32 +139,11 @@ def test_a_try_in_which_a_defect_was_seen_stays(client, quotes, database):
     assert client.get(f"/runs/{first}").status_code == 200
 
 
-def test_a_dead_station_leaves_an_interrupted_run_with_its_evidence(client, quotes, database):
-    run_id = start(client, quotes, rows="1-3")["run"]["id"]
-    with database.session() as session:
-        stations.beat(session, "st1", name="kiln", address="ws://x")
-        run = runs.claim(session, run_id, "st1", "Chromium")
-        runs.start_row(session, run_id, run.rows[0].id)
-        runs.keep_result(session, run_id, run.rows[0].id, result(0, "passed"), [], [], {})
-    with database.session() as session:
-        assert stations.sweep(session) == []
-        long_ago = datetime.now(UTC) - timedelta(seconds=20)
-        session.execute(update(Station).values(beat_at=long_ago))
-    with database.session() as session:
-        assert stations.sweep(session) == [run_id]
-        assert stations.sweep(session) == []
-    run = client.get(f"/runs/{run_id}").json
-    assert run["run"]["state"] == "interrupted"
-    assert [row["outcome"] for row in run["rows"]] == ["interrupted"] * 3
-    assert run["rows"][0]["steps_done"] == 1
-    assert "stopped" in run["message"]
-
-
 def test_a_run_reads_with_rows_results_and_evidence(client, quotes, database):
     run_id = start(client, quotes, rows="1")["run"]["id"]
     play(database, run_id)
     run = client.get(f"/runs/{run_id}").json
-    assert run["rows"][0]["failed_at"].startswith("Check that")
+    assert run["casts"][0]["failed_at"].startswith("Check that")
     failed = failed_result(client, run_id)
     assert (failed["expected"], failed["found"], failed["requests"]) == (
         "€ 9.95",
@@ -193,7 +175,7 @@ def test_kept_values_stand_beside_the_row_and_in_the_exports(client, quotes, dat
     play(database, run_id, kept={"total": "€ 26.25"})
     run = client.get(f"/runs/{run_id}").json
     assert run["seed"] == "clay"
-    assert run["rows"][0]["kept"] == {"total": "€ 26.25"}
+    assert run["casts"][0]["kept"] == {"total": "€ 26.25"}
     assert run["kept"] == ["total"]
     suite = Xml.fromstring(client.get(f"/runs/{run_id}/junit.xml").text).find("testsuite")
     kept = suite.find("testcase/properties/property")
@@ -213,7 +195,7 @@ def test_runs_are_listed_filtered_and_paged(client, quotes, database):
             Run(
                 kind="run", state="passed", test_name="Old", test_version=1, environment_name="x",
                 address="http://x", body=first.body, elements={},
-                rows=[RunRow(position=0, number=1, values={})],
+                casts=[Cast(position=0, number=1, values={})],
             )
             for _ in range(60)
         )  # fmt: skip
@@ -273,7 +255,7 @@ def test_no_defect_without_a_failure(client, quotes, database):
     run_id = start(client, quotes, rows="1")["run"]["id"]
     play(database, run_id)
     run = client.get(f"/runs/{run_id}").json
-    results = client.get(f"/run-rows/{run['rows'][0]['id']}/results").json["results"]
+    results = client.get(f"/casts/{run['casts'][0]['id']}/results").json["results"]
     passed = next(r for r in results if r["outcome"] == "passed")
     assert client.get(f"/results/{passed['id']}/defect").status_code == 422
     assert client.get("/results/99999/defect").status_code == 404

@@ -126,7 +126,7 @@ def test_a_shared_table_serves_two_tests_and_follows_its_columns_names(client, q
     first = client.get(f"/tests/{quotes['id']}").json
     assert "${row.body}" in {v for step in first["steps"] for v in step["inputs"].values()}
     run = client.post(f"/tests/{other['id']}/runs", rows="1").json
-    assert run["rows"][0]["values"]["body"] == "Stoneware"
+    assert run["casts"][0]["values"]["body"] == "Stoneware"
 
     listed = client.get("/tables").json["tables"]
     assert listed[0]["used_by"] == ["Other", "Quotes by clay and cone"]

@@ -1,8 +1,8 @@
 """Versions over the API: listed with who and when, compared, restored, one of them the baseline."""
 
 from lantern.core.engine.outcomes import StepResult
-from lantern.store import runs
 from lantern.store.models import Run
+from tests.api.casting import keep, taken
 
 
 def sentences(test):
@@ -45,9 +45,8 @@ def test_a_failure_after_changes_names_those_that_could_be_the_cause(client, dat
     run = client.post(f"{path}/runs", rows="1").json
     failed = quotes["steps"][3]
     with database.session() as session:
-        row = session.get(Run, run["run"]["id"]).rows[0]
         result = StepResult(failed["id"], 3, failed["sentence"], "failed", "not found")
-        runs.keep_result(session, run["run"]["id"], row.id, result, [], [], {})
+        keep(session, taken(session, run["run"]["id"]), result)
     found = client.get(f"/runs/{run['run']['id']}").json["suspects"]
     assert [one["after"] for one in found[failed["id"]]] == ["Type “tobin” into Member name"]
     assert found[failed["id"]][0]["parts"] == ["inputs"]

@@ -3,7 +3,8 @@
 import pytest
 
 from lantern.core.proving.comparing import Difference
-from lantern.station.running import Carrier
+from lantern.station.browsers import Browsers
+from lantern.station.executor import Executor
 from lantern.store import proofs, runs, tests
 from lantern.store.vault import Vault
 from tests.station.desk import until
@@ -94,9 +95,12 @@ def test_the_application_is_set_back_before_it_is_proved(recorded):
 def run_once(recording):  # noqa: F811
     with recording.database.session() as session:
         test = tests.get(session, recording.test)
-        run = runs.create(session, test, kind="run", choice="all", account_id=None).id
-    carrier = Carrier(recording.database, Vault(), "st1", lambda _: recording.chromium)
-    carrier.carry_out(run)
+        run = runs.create(session, test, kind="run", choice="all", account_id=None)
+        cast, run = run.casts[0], run.id
+        session.refresh(cast)
+    browsers = Browsers()
+    browsers.get = lambda *_: recording.chromium
+    Executor(recording.database, Vault(), "st1", browsers).play(cast.id, cast.job)
     with recording.database.session() as session:
         one = runs.get(session, run)
         return one.state, proofs.found_by(session, one)

@@ -10,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 from lantern.core.steps.edits import SetColumn, SetTable
 from lantern.core.steps.model import Row
 from lantern.store import tests
-from lantern.store.models import Picture, Result, Run, RunRow
+from lantern.store.models import Cast, Picture, Result, Run
 from tests.ui.pages import until
 from tests.ui.test_data import a_quote_that_pauses
 from tests.ui.test_work import take_in, values
@@ -173,7 +173,7 @@ def test_a_column_says_which_browser_runs_a_row(lantern):
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
     with stack.database.session() as session:
         run = session.query(Run).filter_by(test_id=test).order_by(Run.id.desc()).first()
-        found = session.query(Result).join(RunRow).filter(RunRow.run_id == run.id)
+        found = session.query(Result).join(Cast).filter(Cast.run_id == run.id)
         digests = {one.row.number: one.picture for one in found if one.picture}
         pictures = {
             number: Image.open(io.BytesIO(session.get(Picture, digest).content)).size

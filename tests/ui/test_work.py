@@ -12,7 +12,7 @@ from sqlalchemy import func, select
 from lantern.core.steps.edits import Change
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.store import models, runs, tests
-from lantern.store.models import Environment, Result, Run, RunRow
+from lantern.store.models import Cast, Environment, Result, Run
 from lantern.store.rows import unpacked
 from tests.ui.pages import until
 
@@ -71,7 +71,7 @@ def test_a_killed_station_leaves_an_interrupted_run_and_the_next_goes_on(lantern
     stack.station.start()
     until(lambda: state_of(stack, second) == "passed", "the queue going on", 60)
     lantern.go(f"/runs/{first}")
-    lantern.sees("The station that carried out this run stopped.")
+    lantern.sees("The station that played it stopped.")
     assert lantern.one("[data-role=run-state]").text == "interrupted"
     until(lambda: len(lantern.all("[data-role=step]")) == 1, "the step that was kept")
     until(stack.healthy, "a station again", 30)
@@ -79,8 +79,8 @@ def test_a_killed_station_leaves_an_interrupted_run_and_the_next_goes_on(lantern
 
 def steps_kept(stack, run_id):
     with stack.database.session() as session:
-        query = select(func.count()).select_from(Result).join(RunRow)
-        return session.scalar(query.where(RunRow.run_id == run_id))
+        query = select(func.count()).select_from(Result).join(Cast)
+        return session.scalar(query.where(Cast.run_id == run_id))
 
 
 def newest(stack, test_id):

@@ -58,11 +58,11 @@ export const useFiles = (test: Ref<number>) =>
     queryFn: () => ask(api.GET('/api/tests/{id}/files', { params: { path: { id: test.value } } })),
   })
 
-export const useResults = (row: Ref<number>) =>
+export const useResults = (cast: Ref<number>) =>
   useQuery({
-    queryKey: computed(() => ['results', row.value]),
-    queryFn: () => ask(api.GET('/api/run-rows/{id}/results', { params: { path: { id: row.value } } })),
-    enabled: computed(() => row.value > 0),
+    queryKey: computed(() => ['results', cast.value]),
+    queryFn: () => ask(api.GET('/api/casts/{id}/results', { params: { path: { id: cast.value } } })),
+    enabled: computed(() => cast.value > 0),
   })
 
 /** Whether playing a test did what recording it did. */

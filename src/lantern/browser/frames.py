@@ -62,8 +62,8 @@ class Frames(ABC):
 
     def frames(self) -> list[str]:
         """Return the ids of all frames that the probe is in, the main one first."""
-        # A copy: events change the worlds on another thread.
-        return sorted(tuple(self._worlds), key=lambda frame: frame != self.main_frame)
+        # `sorted` copies first, at once: events change the worlds on another thread.
+        return sorted(self._worlds, key=lambda frame: frame != self.main_frame)
 
     def has_frame(self, frame: str) -> bool:
         """Tell whether a frame is one of this window."""

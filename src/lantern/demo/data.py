@@ -16,7 +16,6 @@ from lantern.demo.desk.state import ACCOUNTS as MEMBERS
 from lantern.store import accounts, elements, runs, tests
 from lantern.store.database import Database
 from lantern.store.models import Account, Environment, Test
-from lantern.store.queue import enqueue_run, queue_app
 from lantern.store.vault import Vault
 
 ENVIRONMENT = "Kiln Desk"
@@ -185,5 +184,4 @@ def start_first_run(database: Database) -> None:
     with database.session() as session:
         author = session.scalar(select(Account.id).filter_by(username="odo"))
         for test in session.scalars(select(Test).order_by(Test.id)):
-            run = runs.create(session, test, "run", "all", author)
-            run.job_id = enqueue_run(queue_app(database.url), session, run.id)
+            runs.create(session, test, "run", "all", author)

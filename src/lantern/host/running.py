@@ -19,10 +19,10 @@ from lantern.host import processes
 from lantern.host.postgres import Cluster
 from lantern.host.setup import STATE, SetupFailed, say
 from lantern.host.supervisor import KEY, LOGS, running_state
-from lantern.store import runs, stations, tests
+from lantern.store import casts, runs, stations, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate
-from lantern.store.queue import enqueue_run, queue_app
+from lantern.store.reconciling import Reconciler
 from lantern.store.records import record_of
 from lantern.store.vault import make_key
 
@@ -108,7 +108,6 @@ def _run(database: Database, name: str, rows: str) -> RunRecord:
     with database.session() as session:
         test = tests.named(session, name)
         run = runs.create(session, test, "run", rows, None)
-        run.job_id = enqueue_run(queue_app(database.url), session, run.id)
         run_id = run.id
     say(f"Run {run_id} of {test.name}")
     try:
@@ -127,16 +126,17 @@ def _run(database: Database, name: str, rows: str) -> RunRecord:
 def _follow(database: Database, run_id: int) -> None:
     """Say each row as it ends, until the run is over; a dead station ends it as interrupted."""
     said: set[int] = set()
+    reconciler = Reconciler(database)
     wait = threading.Event()
     without = 0.0
     while True:
+        reconciler.look()  # nobody else may be there to do so
         with database.session() as session:
-            stations.sweep(session)
             run = runs.get(session, run_id)
-            for row in run.rows:
+            for row in run.casts:
                 if row.outcome not in ("waiting", "running") and row.id not in said:
                     said.add(row.id)
-                    _say_row(row.number, row.outcome, runs.results(session, row.id))
+                    _say_row(row.number, row.outcome, casts.results(session, row.id))
             if run.state in runs.OVER:
                 return
             alone = run.state == "queued" and not stations.alive(session)

@@ -1,4 +1,4 @@
-"""The record of a row while it is played: results, pictures, pages and files in the database."""
+"""The record of a cast while it is played: results, pictures, pages and files in the database."""
 
 from __future__ import annotations
 
@@ -15,26 +15,41 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import masked
 from lantern.station.player import Watcher
-from lantern.store import elements, pages, pictures, runs
+from lantern.store import casts, elements, pages, pictures
 from lantern.store.database import Database
-from lantern.store.models import Run, RunRow
+from lantern.store.models import Cast, Run
 
 MOST_BEHIND = 8
 """Writes that may wait while the browser plays on: what a dying station can lose."""
+OUTAGE = 120.0
+"""Seconds for which the database may be away before a cast is given up."""
+WHEN_STOPPED = 5.0
+"""As many once the cast is to stop."""
 
 
 class Records(Watcher):
-    """Keeps what happens to one row, in order, on a thread of its own.
+    """Keeps what happens to one cast, in order, on a thread of its own.
 
-    A write that fails is raised by a later call or by `close`, which waits for all of them.
+    While the database is away writes wait, and with them, a few sentences later, the cast. A write
+    that fails for good is raised by a later call or by `close`, which waits for all of them:
+    TooLate where the cast was taken away meanwhile. `stopped` tells that nobody wants more.
     """
 
-    def __init__(self, database: Database, run: Run, row: RunRow, secrets: dict[str, str]) -> None:
-        self._database, self._run_id, self._row_id = database, run.id, row.id
+    def __init__(
+        self,
+        database: Database,
+        run: Run,
+        cast: Cast,
+        secrets: dict[str, str],
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        self._database, self._run_id = database, run.id
+        self._cast_id, self._token = cast.id, cast.token
         self._test_id, self._files = run.test_id, run.files
-        self._first = row.position == 0
-        self._secrets = secrets
+        self._first = cast.position == 0
+        self._secrets, self._stopped = secrets, stopped
         self._step = ""
+        self._results = 0
         self._titles: set[str] = set()
         self._unseen = {
             step["id"]: step["element"]
@@ -44,6 +59,16 @@ class Records(Watcher):
         self._writer = ThreadPoolExecutor(1, "records")
         self._behind: deque[Future[None]] = deque()
 
+    def __enter__(self) -> Records:
+        return self
+
+    def __exit__(self, kind: object, *_: object) -> None:
+        try:
+            self.close()
+        except Exception:
+            if kind is None:  # else what went wrong first is what matters
+                raise
+
     def close(self) -> None:
         """Wait until everything is written; raises what went wrong with it."""
         self._writer.shutdown()
@@ -52,8 +77,8 @@ class Records(Watcher):
 
     def _write(self, work: Callable[[Session], object]) -> None:
         def write() -> None:
-            with self._database.session() as session:
-                work(session)
+            limit = WHEN_STOPPED if self._stopped() else OUTAGE
+            self._database.insist(work, limit)
 
         while len(self._behind) >= MOST_BEHIND or (self._behind and self._behind[0].done()):
             self._behind.popleft().result()
@@ -91,7 +116,7 @@ class Records(Watcher):
                     picture=picture,
                     test_id=self._test_id,
                     run_id=self._run_id,
-                    row_id=self._row_id,
+                    cast_id=self._cast_id,
                     step_id=step,
                 )
             )
@@ -116,15 +141,24 @@ class Records(Watcher):
         """Note which step is under way."""
         self._step = step.step_id
         self._write(
-            lambda session: runs.set_current(
-                session, self._run_id, self._row_id, step.sentence, step.step_id
+            lambda session: casts.set_current(
+                session, self._cast_id, self._token, step.sentence, step.step_id
             )
         )
 
     def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:
         """Keep a step's result."""
+        self._results += 1
+        place = self._results
         self._write(
-            lambda session: runs.keep_result(
-                session, self._run_id, self._row_id, result, console, requests, self._secrets
+            lambda session: casts.keep_result(
+                session,
+                self._cast_id,
+                self._token,
+                place,
+                result,
+                console,
+                requests,
+                self._secrets,
             )
         )

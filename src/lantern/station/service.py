@@ -2,64 +2,72 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 import os
-import signal
 import socket
 import threading
 import time
 import uuid
-from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
 from functools import partial
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 import structlog
-from procrastinate import App
+from sqlalchemy.orm import Session
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser.cdp import BrowserError
-from lantern.browser.chromium import ENGINES, Chromium
+from lantern.browser.chromium import ENGINES
 from lantern.core.engine.requests import RunCode
 from lantern.core.storable import read_json
+from lantern.station.browsers import Browsers
 from lantern.station.coding import run_code
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
-from lantern.station.running import Carrier
 from lantern.station.stage import Stage
+from lantern.station.worker import Worker
 from lantern.store import logs, stations, tests
 from lantern.store.database import Database
 from lantern.store.passes import read_pass
-from lantern.store.queue import RUN_TASK, RUNS, queue_app
+from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
 
 log = structlog.get_logger()
 STAGE_IDLE = 300.0
 """Seconds after which a stage is closed that nobody looks at."""
 LARGEST_MESSAGE = 40 * 1024 * 1024
+PLACES = 2
+"""Casts that are played at once."""
+READY_LIMIT = 60.0
+"""Seconds that the database may need to be there when a station starts."""
 
 
 class Station:
-    """Owns browsers, hosts live stages and carries out runs until it is stopped."""
+    """Owns browsers, hosts live stages and has casts played until it is stopped."""
 
     def __init__(
-        self, url: str, *, host: str = "127.0.0.1", port: int = 0, runs_at_once: int = 2
+        self, url: str, *, host: str = "127.0.0.1", port: int = 0, places: int = PLACES
     ) -> None:
         self.id = uuid.uuid4().hex[:12]
-        self._url = url
         self._database = Database(url)
         self._vault = Vault()
-        self._runs_at_once = runs_at_once
-        self._browsers: dict[str, Chromium] = {}
+        self._browsers = Browsers()
         self._stages: dict[tuple[int, int], Stage] = {}
         self._opening: dict[tuple[int, int], threading.Lock] = {}
-        self._starting: dict[str, threading.Lock] = {}
         self._watched: dict[int, Live] = {}
-        self._carriers: set[Carrier] = set()
         self._lock = threading.RLock()
-        self._stopping = threading.Event()
+        self._worker = Worker(
+            url,
+            self._database,
+            self._vault,
+            self.id,
+            self._browsers,
+            places=places,
+            show=self._watch,
+        )
+        self._stopping = self._worker.stopping
         self._server: Server = serve(
             self._connected, host, port, compression=None, max_size=LARGEST_MESSAGE
         )
@@ -70,50 +78,50 @@ class Station:
 
     def run(self) -> None:
         """Work until SIGTERM or SIGINT, then end in good order."""
-        self._beat()
-        for target in (self._server.serve_forever, self._beat_on):
+        self._database.insist(self._beat, READY_LIMIT)
+        reconciling = partial(keep_reconciling, self._database, self._stopping.wait)
+        for target in (self._server.serve_forever, self._beat_on, reconciling):
             threading.Thread(target=target, daemon=True).start()
         log.info("station_up", station=self.id, address=self.address)
         try:
-            asyncio.run(self._work())
+            self._worker.run()
         finally:
             self._end()
 
     def _end(self) -> None:
+        """Close all that is open, whatever of it can not be closed."""
         self._stopping.set()
-        self._server.shutdown()
-        for carrier in list(self._carriers):
-            carrier.cancel()
-        with self._lock:
-            for stage in self._stages.values():
-                stage.close()
-            for browser in self._browsers.values():
-                browser.close()
-        with self._database.session() as session:
-            stations.leave(session, self.id)
-        self._database.close()
+        with ExitStack() as closing:
+            closing.callback(self._database.close)
+            closing.callback(self._leave)
+            closing.callback(self._browsers.close)
+            with self._lock:
+                for stage in self._stages.values():
+                    closing.callback(stage.close)
+            closing.callback(self._server.shutdown)
 
-    def _beat(self) -> None:
-        with self._lock:
-            browser = next(iter(self._browsers.values()), None)
-            busy = len(self._carriers)
-        with self._database.session() as session:
-            stations.beat(
-                session,
-                self.id,
-                name=socket.gethostname(),
-                address=self.address,
-                browser=browser.version if browser else "",
-                busy=busy,
-            )
+    def _leave(self) -> None:
+        self._database.insist(lambda session: stations.leave(session, self.id), 2.0)
+
+    def _beat(self, session: Session) -> None:
+        stations.beat(
+            session,
+            self.id,
+            name=socket.gethostname(),
+            address=self.address,
+            browser=self._browsers.version,
+            busy=self._worker.busy,
+            engines=sorted(ENGINES),
+        )
 
     def _beat_on(self) -> None:
         while not self._stopping.wait(stations.BEAT):
             try:
-                self._beat()
                 with self._database.session() as session:
-                    stations.sweep(session)
+                    self._beat(session)
+                self._worker.give_up_lost()
                 self._close_idle()
+                self._browsers.tend()
             except Exception:
                 log.exception("beat_failed")  # the database may be away for a while
 
@@ -128,85 +136,12 @@ class Station:
         for stage in closing:
             stage.close()
 
-    def browser(self, purpose: str, engine: str = "chromium") -> Chromium:
-        """Return the living browser for a purpose ("stages", "runs"), started if need be."""
-        key = f"{purpose} {engine}"
-        with self._lock:
-            starting = self._starting.setdefault(key, threading.Lock())
-        with starting:
-            browser = self._browsers.get(key)
-            if browser is None or not browser.alive:
-                if browser:
-                    browser.close()
-                browser = ENGINES[engine]()
-                with self._lock:
-                    self._browsers[key] = browser
-            return browser
-
-    # -- runs ----------------------------------------------------------------------------------
-
-    async def _work(self) -> None:
-        app: App = queue_app(self._url)
-
-        @app.task(name=RUN_TASK, queue=RUNS)
-        def carry_out(run_id: int) -> None:
-            self._carry_out(run_id)
-
-        loop = asyncio.get_running_loop()
-        loop.set_default_executor(ThreadPoolExecutor(self._runs_at_once + 4))
-        async with app.open_async():
-            await self._free_stalled(app)
-            worker = asyncio.create_task(
-                app.run_worker_async(
-                    queues=[RUNS],
-                    concurrency=self._runs_at_once,
-                    update_heartbeat_interval=2,
-                    stalled_worker_timeout=6,
-                    shutdown_graceful_timeout=5,
-                    install_signal_handlers=False,
-                    listen_notify=True,
-                )
-            )
-            for number in (signal.SIGTERM, signal.SIGINT):
-                loop.add_signal_handler(number, self._ask_stop, loop, worker)
-            try:
-                await worker
-            except asyncio.CancelledError:
-                log.info("station_down", station=self.id)
-
-    def _ask_stop(self, loop: asyncio.AbstractEventLoop, worker: asyncio.Task[None]) -> None:
-        self._stopping.set()
-        for carrier in list(self._carriers):
-            carrier.cancel()
-        loop.call_later(0.1, worker.cancel)
-
-    @staticmethod
-    async def _free_stalled(app: App) -> None:
-        """End the jobs of workers that died: their runs are marked as interrupted, not repeated."""
-        from procrastinate.jobs import Status
-
-        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=6):
-            if job.id is not None:
-                await app.job_manager.finish_job_by_id_async(
-                    job.id, Status.FAILED, delete_job=False
-                )
-
-    def _carry_out(self, run_id: int) -> None:
-        carrier = Carrier(
-            self._database, self._vault, self.id, partial(self.browser, "runs"), self._watch
-        )
-        self._carriers.add(carrier)
-        try:
-            carrier.carry_out(run_id)
-        finally:
-            self._carriers.discard(carrier)
-
-    def _watch(self, run_id: int, live: Live | None) -> None:
+    def _watch(self, cast_id: int, live: Live | None) -> None:
         with self._lock:
             if live is None:
-                self._watched.pop(run_id, None)
+                self._watched.pop(cast_id, None)
             else:
-                self._watched[run_id] = live
+                self._watched[cast_id] = live
 
     # -- live connections ------------------------------------------------------------------------
 
@@ -217,8 +152,8 @@ class Station:
             connection.close(4401, "no valid pass")
             return
         try:
-            if "run" in content:
-                self._serve_watching(connection, int(content["run"]))
+            if "cast" in content:
+                self._serve_watching(connection, int(content["cast"]))
             elif "code" in content:
                 self._serve_code(connection)
             else:
@@ -254,17 +189,17 @@ class Station:
             with self._database.session() as session:
                 address = tests.get(session, key[0]).environment.address
             keeper = Keeper(self._database, self._vault, *key)
-            stage = Stage(self.browser("stages"), keeper, address)
+            stage = Stage(self._browsers.get("stages"), keeper, address)
             with self._lock:
                 stage.viewers += 1
                 self._stages[key] = stage
             return stage
 
-    def _serve_watching(self, connection: ServerConnection, run_id: int) -> None:
+    def _serve_watching(self, connection: ServerConnection, cast_id: int) -> None:
         with self._lock:
-            live = self._watched.get(run_id)
+            live = self._watched.get(cast_id)
         if live is None:
-            connection.close(4404, "the run is not under way here")
+            connection.close(4404, "the row is not under way here")
             return
         self._pump(connection, live, None)
 
@@ -310,6 +245,7 @@ def main() -> None:
         url,
         host=os.environ.get("LANTERN_STATION_HOST", "127.0.0.1"),
         port=int(os.environ.get("LANTERN_STATION_PORT", "0")),
+        places=int(os.environ.get("LANTERN_STATION_PLACES", str(PLACES))),
     ).run()
 
 

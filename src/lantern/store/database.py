@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import Any, TypeVar
 
+import structlog
 from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.exc import DataError, IntegrityError, SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
+
+log = structlog.get_logger()
+T = TypeVar("T")
 
 CHANNEL = "lantern"
 """The PostgreSQL channel on which changes are told to whoever watches."""
@@ -43,6 +49,31 @@ class Database:
         with self._sessions() as session:
             yield session
             session.commit()
+
+    def insist(
+        self,
+        work: Callable[[Session], T],
+        limit: float,
+        wait: Callable[[float], object] = time.sleep,
+    ) -> T:
+        """Do work in a session of its own, again while the database fails, up to `limit` seconds.
+
+        What was committed although its answer was lost is done twice: the work has to bear that.
+        Raises what the database raised last, or at once when it refuses the values.
+        """
+        end, pause = time.monotonic() + limit, 0.1
+        while True:
+            try:
+                with self.session() as session:
+                    return work(session)
+            except (IntegrityError, DataError):
+                raise
+            except SQLAlchemyError as error:
+                if time.monotonic() + pause > end:
+                    raise
+                log.warning("database_failed", error=type(error).__name__)
+            wait(pause)
+            pause = min(2 * pause, 2.0)
 
     def close(self) -> None:
         """Close all connections."""

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from lantern.core.problems import BadInput, Conflict, Missing, UnknownName
 from lantern.core.review.defects import SEVERITIES, STATES, Failure, fingerprint
 from lantern.store.database import tell
-from lantern.store.models import Defect, Result, Run, RunRow, Sighting
+from lantern.store.models import Cast, Defect, Result, Run, Sighting
 
 
 def failure_of(session: Session, result_id: int) -> tuple[Failure, Result, Run]:
@@ -22,13 +22,13 @@ def failure_of(session: Session, result_id: int) -> tuple[Failure, Result, Run]:
         raise Missing("That result does not exist any more.", where=str(result_id))
     if result.outcome != "failed":
         raise BadInput("A defect is raised from a step that failed.", where=str(result_id))
-    run = session.scalar(select(Run).join(RunRow).filter(RunRow.id == result.row_id))
+    run = session.scalar(select(Run).join(Cast).filter(Cast.id == result.cast_id))
     if run is None:
         raise Missing("The run of that result does not exist any more.")
     before = session.scalars(
         select(Result.sentence)
         .filter(
-            Result.row_id == result.row_id,
+            Result.cast_id == result.cast_id,
             Result.position < result.position,
             Result.outcome != "skipped",
         )
@@ -100,8 +100,8 @@ def sightings(session: Session, defect_id: int) -> Sequence[tuple[Result, Run]]:
     query = (
         select(Result, Run)
         .join(Sighting, Sighting.result_id == Result.id)
-        .join(RunRow, RunRow.id == Result.row_id)
-        .join(Run, Run.id == RunRow.run_id)
+        .join(Cast, Cast.id == Result.cast_id)
+        .join(Run, Run.id == Cast.run_id)
         .filter(Sighting.defect_id == defect_id)
         .order_by(Result.id.desc())
     )
@@ -114,8 +114,8 @@ def of_run(session: Session, run_id: int) -> Sequence[tuple[Defect, int]]:
         select(Defect, Sighting.result_id)
         .join(Sighting, Sighting.defect_id == Defect.id)
         .join(Result, Result.id == Sighting.result_id)
-        .join(RunRow, RunRow.id == Result.row_id)
-        .filter(RunRow.run_id == run_id)
+        .join(Cast, Cast.id == Result.cast_id)
+        .filter(Cast.run_id == run_id)
         .order_by(Defect.id)
     )
     return [(defect, result_id) for defect, result_id in session.execute(query)]

@@ -7,6 +7,7 @@ from typing import Any
 
 from sqlalchemy import (
     JSON,
+    BigInteger,
     DateTime,
     ForeignKey,
     Identity,
@@ -199,8 +200,8 @@ class SavedPage(Base):
     run_id: Mapped[int | None] = mapped_column(
         ForeignKey("runs.id", ondelete="CASCADE"), index=True
     )
-    row_id: Mapped[int | None] = mapped_column(
-        ForeignKey("run_rows.id", ondelete="CASCADE"), index=True
+    cast_id: Mapped[int | None] = mapped_column(
+        ForeignKey("casts.id", ondelete="CASCADE"), index=True
     )
     step_id: Mapped[str] = mapped_column(String(32), server_default="")
     at: Mapped[datetime] = mapped_column(server_default=Now)
@@ -296,6 +297,8 @@ class Station(Base):
     address: Mapped[str]
     browser: Mapped[str] = mapped_column(server_default="")
     busy: Mapped[int] = mapped_column(default=0)
+    engines: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """What it can start, by the names of core.engine.browsers."""
     started_at: Mapped[datetime] = mapped_column(server_default=Now)
     beat_at: Mapped[datetime] = mapped_column(server_default=Now)
 
@@ -325,37 +328,53 @@ class Run(Base):
     seed: Mapped[str] = mapped_column(String(40), server_default="")
     variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     flows: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
-    station_id: Mapped[str | None] = mapped_column(String(32))
     browser: Mapped[str] = mapped_column(server_default="")
     release: Mapped[str] = mapped_column(server_default="")
     message: Mapped[str] = mapped_column(server_default="")
     cancel_asked: Mapped[bool] = mapped_column(default=False)
-    job_id: Mapped[int | None]
+    cancel_asked_at: Mapped[datetime | None]
+    stopped: Mapped[str] = mapped_column(default="", server_default="")
+    """Why no further cast begins, "" when nothing stopped the run."""
+    again: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether interrupted casts are played again."""
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
     queued_at: Mapped[datetime] = mapped_column(server_default=Now)
     started_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
     account: Mapped[Account | None] = relationship(lazy="joined")
-    rows: Mapped[list[RunRow]] = relationship(
-        order_by="RunRow.position", cascade="all, delete-orphan", passive_deletes=True
+    casts: Mapped[list[Cast]] = relationship(
+        order_by="Cast.position", cascade="all, delete-orphan", passive_deletes=True
     )
 
 
-class RunRow(Base):
-    """A row of a run: one iteration of the test, in its own browser context.
+class Cast(Base):
+    """One row in one browser of a run: the unit that a station takes, plays and finishes.
 
-    `kept` holds what the row kept of the application: its result columns.
+    `browser` is what it is played in, as people name it, `engine` what a station must offer for
+    it, `version` the browser that it was. `job` offers it in the queue; `token` is that of the
+    taking under way, without which nothing of the cast can be written, and `takings` counts them.
+    `kept` holds what it kept of the application: its result columns.
     """
 
-    __tablename__ = "run_rows"
+    __tablename__ = "casts"
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
     position: Mapped[int]
     number: Mapped[int]
     values: Mapped[dict[str, Any]]
+    browser: Mapped[str] = mapped_column(server_default="")
+    engine: Mapped[str] = mapped_column(String(40), server_default="chromium")
+    version: Mapped[str] = mapped_column(server_default="")
+    job: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    token: Mapped[str] = mapped_column(String(32), default="", server_default="", index=True)
+    takings: Mapped[int] = mapped_column(default=0, server_default="0")
+    station_id: Mapped[str] = mapped_column(String(32), default="", server_default="")
+    message: Mapped[str] = mapped_column(default="", server_default="")
     kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
-    outcome: Mapped[str] = mapped_column(String(20), server_default="waiting")
+    outcome: Mapped[str] = mapped_column(
+        String(20), default="waiting", server_default="waiting", index=True
+    )
     current: Mapped[str] = mapped_column(server_default="")
     current_step: Mapped[str] = mapped_column(String(32), server_default="")
     started_at: Mapped[datetime | None]
@@ -363,13 +382,29 @@ class RunRow(Base):
 
 
 class Result(Base):
-    """How a step of a row ended; `details` holds lookups, console errors and requests."""
+    """How a step of a cast ended; `details` holds lookups, console errors and requests.
+
+    `taking` is which of the cast's takings it is of, `place` counts them within it: written twice
+    after an outage, a result is there once.
+    """
 
     __tablename__ = "results"
-    __table_args__ = (Index("ix_results_row_position", "row_id", "position"),)
+    __table_args__ = (
+        Index("ix_results_cast_position", "cast_id", "position"),
+        Index(
+            "uq_results_place",
+            "cast_id",
+            "taking",
+            "place",
+            unique=True,
+            postgresql_where=text("place > 0"),
+        ),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
-    row_id: Mapped[int] = mapped_column(ForeignKey("run_rows.id", ondelete="CASCADE"))
+    cast_id: Mapped[int] = mapped_column(ForeignKey("casts.id", ondelete="CASCADE"))
+    taking: Mapped[int] = mapped_column(default=1, server_default="1")
+    place: Mapped[int] = mapped_column(default=0, server_default="0")
     position: Mapped[int]
     step_id: Mapped[str] = mapped_column(String(32))
     sentence: Mapped[str]
@@ -384,7 +419,7 @@ class Result(Base):
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     details: Mapped[dict[str, Any]]
     at: Mapped[datetime] = mapped_column(server_default=Now)
-    row: Mapped[RunRow] = relationship(lazy="joined")
+    cast: Mapped[Cast] = relationship(lazy="joined")
 
 
 class Defect(Base):

@@ -28,7 +28,7 @@ def save(
     picture: str = "",
     test_id: int | None = None,
     run_id: int | None = None,
-    row_id: int | None = None,
+    cast_id: int | None = None,
     step_id: str = "",
 ) -> SavedPage:
     """Save a page under its title, in which numbers are open."""
@@ -43,7 +43,7 @@ def save(
         picture=picture,
         test_id=test_id,
         run_id=run_id,
-        row_id=row_id,
+        cast_id=cast_id,
         step_id=step_id,
     )
     session.add(page)

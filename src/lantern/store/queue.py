@@ -1,24 +1,47 @@
-"""The queue of runs, kept by procrastinate in the same database."""
+"""The queue of casts, kept by procrastinate in the same database."""
 
 from __future__ import annotations
 
 from procrastinate import App, PsycopgConnector
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-RUNS = "runs"
-RUN_TASK = "lantern.run"
+CAST_TASK = "lantern.cast"
+QUEUE = "casts."
+"""The name of an engine's queue begins so."""
+TRY_FIRST = 10
+"""The priority of tries: their author waits for them."""
+
+_offering = App(connector=PsycopgConnector())
+"""Offers jobs on the connections of sessions; it opens none of its own."""
 
 
 def queue_app(url: str) -> App:
-    """Return the queue's application for a database address."""
+    """Return the queue's application for a database address, for a worker."""
     return App(connector=PsycopgConnector(conninfo=url))
 
 
-def enqueue_run(app: App, session: Session, run_id: int) -> int:
-    """Queue a run within the session's transaction; returns the job's id.
+def queue_of(engine: str) -> str:
+    """Return the name of the queue from which stations with that engine take."""
+    return QUEUE + engine
+
+
+def offer(session: Session, cast_id: int, engine: str, priority: int) -> int:
+    """Queue a cast within the session's transaction; returns the job's number.
 
     A rollback takes the job with it.
     """
     connection = session.connection().connection.driver_connection
-    job = app.configure_task(RUN_TASK, allow_unknown=True, queue=RUNS, connection=connection)
-    return int(job.defer(run_id=run_id))
+    job = _offering.configure_task(
+        CAST_TASK,
+        allow_unknown=True,
+        queue=queue_of(engine),
+        priority=priority,
+        connection=connection,
+    )
+    return int(job.defer(cast_id=cast_id))
+
+
+def withdraw(session: Session, job: int) -> None:
+    """Take a job back: one that waits is cancelled, one under way is asked to abort."""
+    session.execute(text("SELECT procrastinate_cancel_job_v1(:job, true, false)"), {"job": job})

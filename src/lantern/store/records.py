@@ -8,8 +8,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from lantern.core.review.records import RowRecord, RunRecord, StepRecord
-from lantern.store import pictures, runs
-from lantern.store.models import Result, Run, RunRow
+from lantern.store import casts, pictures
+from lantern.store.models import Cast, Result, Run
 
 
 def _seconds(start: datetime | None, end: datetime | None) -> float:
@@ -34,15 +34,13 @@ def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunR
         release=run.release,
         started_at=run.started_at,
         seconds=_seconds(run.started_at, run.ended_at),
-        rows=[_row(session, row, columns, with_pictures=with_pictures) for row in run.rows],
+        rows=[_row(session, row, columns, with_pictures=with_pictures) for row in run.casts],
         message=run.message,
         seed=run.seed,
     )
 
 
-def _row(
-    session: Session, row: RunRow, columns: Sequence[str], *, with_pictures: bool
-) -> RowRecord:
+def _row(session: Session, row: Cast, columns: Sequence[str], *, with_pictures: bool) -> RowRecord:
     return RowRecord(
         number=row.number,
         values=ordered(row.values, columns),
@@ -51,7 +49,7 @@ def _row(
         seconds=_seconds(row.started_at, row.ended_at),
         steps=[
             _step(session, result, with_pictures=with_pictures)
-            for result in runs.results(session, row.id)
+            for result in casts.results(session, row.id)
         ],
     )
 

@@ -4,22 +4,21 @@ from __future__ import annotations
 
 import re
 import secrets
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from datetime import UTC, datetime
-from typing import Any, Literal
+from typing import Literal
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from lantern.core.data.choosing import choose_rows
-from lantern.core.engine.outcomes import StepResult
+from lantern.core.engine.browsers import USUAL, browser_named, engine_of
 from lantern.core.problems import BadInput, Missing
+from lantern.core.runs.life import CancelAsked
 from lantern.core.steps.model import Document
-from lantern.core.values.templates import masked
-from lantern.store import calls, elements, files, preferences, tables, tests
+from lantern.store import calls, casts, elements, files, preferences, tables, tests
 from lantern.store.database import tell
-from lantern.store.models import Environment, Result, Run, RunRow, Sighting, Test
+from lantern.store.models import Cast, Environment, Result, Run, Sighting, Test
 from lantern.store.rows import unpacked
 
 Kind = Literal["try", "run"]
@@ -37,10 +36,12 @@ def create(
     environment_id: int | None = None,
     seed: str = "",
     version: int | None = None,
+    browsers: Sequence[str] = (),
 ) -> Run:
-    """Create a run of the chosen rows, as the test is now or was in a version; queue it then.
+    """Create a run of the chosen rows, as the test is now or was in a version, and queue it.
 
-    With the `seed` of an earlier run the same values are made up again. Only the newest try per
+    It falls into casts: each row in each of the `browsers`, or in the one that the row names. With
+    the `seed` of an earlier run the same values are made up again. Only the newest try per
     test and author is kept. Raises BadInput when there is nothing to run or the choice names no
     row, Missing when the environment is gone.
     """
@@ -54,6 +55,8 @@ def create(
     if environment is None:
         raise Missing("That environment does not exist.", where="environment")
     places = chosen_places(session, document, choice)
+    for name in browsers:
+        browser_named(name)
     project = preferences.get(session)
     document = replace(document, settings=document.settings.within(project.settings))
     if test.kind == "test":
@@ -69,9 +72,7 @@ def create(
                 Run.state.in_(OVER),
                 # What a defect was seen in stays, even from a try.
                 Run.id.not_in(
-                    select(RunRow.run_id)
-                    .join(Result)
-                    .join(Sighting, Sighting.result_id == Result.id)
+                    select(Cast.run_id).join(Result).join(Sighting, Sighting.result_id == Result.id)
                 ),
             )
         )
@@ -95,14 +96,32 @@ def create(
             for key, flow in called.items()
         },
         account_id=account_id,
+        again=document.settings.on_interrupted == "play again",
     )
-    for position, place in enumerate(places or [-1]):
+    for place in places or [-1]:
         values = dict(document.rows[place].values) if place >= 0 else {}
-        run.rows.append(RunRow(position=position, number=place + 1, values=values))
+        for name in _browsers(document, values, browsers):
+            run.casts.append(
+                Cast(
+                    position=len(run.casts),
+                    number=place + 1,
+                    values=values,
+                    browser=name,
+                    engine=engine_of(name),
+                )
+            )
     session.add(run)
     session.flush()
+    casts.happen(session, run.id)
     tell(session, "run", id=run.id)
     return run
+
+
+def _browsers(document: Document, values: Mapping[str, str], asked: Sequence[str]) -> Sequence[str]:
+    """Return what a row is played in: what its own column says, else what the run was asked for."""
+    columns = [name for name in document.columns if document.trait(name).role == "browser"]
+    own = values.get(columns[0], "").strip() if columns else ""
+    return [own] if own else list(dict.fromkeys(asked)) or [USUAL]
 
 
 def chosen_places(session: Session, document: Document, choice: str) -> list[int]:
@@ -115,7 +134,7 @@ def chosen_places(session: Session, document: Document, choice: str) -> list[int
     if not earlier:
         return choose_rows(document.rows, choice)
     run = get(session, int(earlier[1]))
-    failed = [dict(row.values) for row in run.rows if row.outcome in ("failed", "interrupted")]
+    failed = [dict(row.values) for row in run.casts if row.outcome in ("failed", "interrupted")]
     found = [place for place, row in enumerate(document.rows) if dict(row.values) in failed]
     if document.rows and not found:
         raise BadInput(
@@ -132,135 +151,7 @@ def get(session: Session, run_id: int) -> Run:
     return run
 
 
-def claim(session: Session, run_id: int, station_id: str, browser: str) -> Run | None:
-    """Take a queued run for a station; None when it is not waiting any more."""
-    run = session.scalar(select(Run).filter_by(id=run_id).with_for_update(of=Run))
-    if run is None or run.state != "queued":
-        return None
-    if run.cancel_asked:
-        finish(session, run, "cancelled")
-        return None
-    run.state, run.station_id, run.browser = "running", station_id, browser
-    run.started_at = datetime.now(UTC)
-    tell(session, "run", id=run.id)
-    return run
-
-
-def start_row(session: Session, run_id: int, row_id: int) -> None:
-    """Take note that a row has begun."""
-    session.execute(
-        update(RunRow).filter_by(id=row_id).values(outcome="running", started_at=datetime.now(UTC))
-    )
-    tell(session, "run", id=run_id)
-
-
-def set_current(session: Session, run_id: int, row_id: int, sentence: str, step: str) -> None:
-    """Take note of the sentence that a row is at, and of its step."""
-    session.execute(
-        update(RunRow).filter_by(id=row_id).values(current=sentence, current_step=step[:32])
-    )
-    tell(session, "run", id=run_id)
-
-
-def keep_result(
-    session: Session,
-    run_id: int,
-    row_id: int,
-    result: StepResult,
-    console: Sequence[str],
-    requests: Sequence[str],
-    hidden: dict[str, str],
-) -> int:
-    """Keep how a step ended; returns the result's id. `hidden` is masked in the noise."""
-    details: dict[str, Any] = {
-        "files": list(result.files),
-        "within": list(result.within),
-        "attempts": result.attempts,
-        "lookups": list(result.lookups),
-        "box": vars(result.box) if result.box else None,
-        "console": [masked(text, hidden) for text in console],
-        "requests": [masked(text, hidden) for text in requests],
-    }
-    row = Result(
-        row_id=row_id,
-        position=result.position,
-        step_id=result.step_id,
-        sentence=result.sentence,
-        outcome=result.outcome,
-        reason=result.reason,
-        message=result.message,
-        hint=result.hint,
-        expected=result.expected,
-        found=result.found,
-        used=result.used,
-        limit=result.limit,
-        picture=result.picture,
-        details=details,
-    )
-    session.add(row)
-    session.flush()
-    if result.kept:
-        kept = RunRow.kept.concat(dict(result.kept))
-        session.execute(update(RunRow).filter_by(id=row_id).values(kept=kept))
-    tell(session, "run", id=run_id, row=row_id)
-    return row.id
-
-
-def end_row(session: Session, run_id: int, row_id: int, outcome: str) -> None:
-    """Take note of how a row ended."""
-    session.execute(
-        update(RunRow)
-        .filter_by(id=row_id)
-        .values(outcome=outcome, current="", current_step="", ended_at=datetime.now(UTC))
-    )
-    tell(session, "run", id=run_id)
-
-
-def finish(session: Session, run: Run, state: str, message: str = "") -> None:
-    """End a run; rows that did not begin end as skipped, one under way as the run does."""
-    run.state, run.message, run.ended_at = state, message, datetime.now(UTC)
-    for waiting, ends in (("waiting", "skipped"), ("running", state)):
-        session.execute(
-            update(RunRow)
-            .filter(RunRow.run_id == run.id, RunRow.outcome == waiting)
-            .values(outcome=ends, current="")
-        )
-    tell(session, "run", id=run.id)
-
-
 def ask_cancel(session: Session, run_id: int) -> Run:
-    """Ask for a run to stop; one that is still queued is cancelled at once."""
-    run = session.scalar(select(Run).filter_by(id=run_id).with_for_update(of=Run))
-    if run is None:
-        raise Missing(f"There is no run {run_id}.", where=str(run_id))
-    if run.state == "queued":
-        finish(session, run, "cancelled", "Cancelled before it began.")
-    elif run.state == "running":
-        run.cancel_asked = True
-        tell(session, "cancel", id=run.id)
-    return run
-
-
-def cancel_asked(session: Session, run_id: int) -> bool:
-    """Tell whether someone asked for the run to stop."""
-    return bool(session.scalar(select(Run.cancel_asked).filter_by(id=run_id)))
-
-
-def counts(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
-    """Return for each run how many of its rows ended in each outcome."""
-    query = (
-        select(RunRow.run_id, RunRow.outcome, func.count())
-        .filter(RunRow.run_id.in_(run_ids))
-        .group_by(RunRow.run_id, RunRow.outcome)
-    )
-    found: dict[int, dict[str, int]] = {run_id: {} for run_id in run_ids}
-    for run_id, outcome, count in session.execute(query):
-        found[run_id][outcome] = count
-    return found
-
-
-def results(session: Session, row_id: int) -> Sequence[Result]:
-    """Return the results of a row in the order of the steps."""
-    return session.scalars(
-        select(Result).filter_by(row_id=row_id).order_by(Result.position, Result.id)
-    ).all()
+    """Ask for a run to stop; what has not begun is cancelled at once. Raises Missing."""
+    casts.happen(session, run_id, CancelAsked())
+    return get(session, run_id)

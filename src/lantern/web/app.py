@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable, Iterable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -12,14 +13,13 @@ import structlog
 from flask import Response, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
-from sqlalchemy.exc import SQLAlchemyError
 from werkzeug.exceptions import NotFound
 
 from lantern import __version__
 from lantern.core.storable import read_json
-from lantern.store import logs, stations
+from lantern.store import logs
 from lantern.store.database import Database, address
-from lantern.store.queue import queue_app
+from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
 from lantern.web import guard, live, problems
 from lantern.web.context import Services
@@ -104,7 +104,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.json = Json(app)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_REQUEST
     database = Database(url)
-    app.extensions["lantern"] = Services(database, Vault(key_file), queue_app(url), Hub(url))
+    app.extensions["lantern"] = Services(database, Vault(key_file), Hub(url))
     guard.init_app(app)
     problems.init_app(app)
     for views in VIEWS:
@@ -129,25 +129,12 @@ def _serve_pages(app: OpenAPI) -> None:
         return send_from_directory(STATIC, "index.html")
 
 
-def keep_sweeping(database: Database) -> None:
-    """Mark runs of dead stations as interrupted, from now on, on a thread of its own."""
-
-    def sweep() -> None:
-        wait = threading.Event()
-        while not wait.wait(SWEEP):
-            try:
-                with database.session() as session:
-                    stations.sweep(session)
-            except SQLAlchemyError:
-                log.warning("sweep_failed")  # the database may be away for a while
-
-    threading.Thread(target=sweep, name="sweep", daemon=True).start()
-
-
 def serve() -> OpenAPI:
     """Return the application for gunicorn, with its housekeeping started."""
     logs.configure()
     os.environ.setdefault("LANTERN_SAMPLE", "")
     app = create_app()
-    keep_sweeping(app.extensions["lantern"].database)
+    database = app.extensions["lantern"].database
+    reconciling = partial(keep_reconciling, database, threading.Event().wait)
+    threading.Thread(target=reconciling, name="reconciler", daemon=True).start()
     return app

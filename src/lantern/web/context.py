@@ -1,4 +1,4 @@
-"""What the views share: the database, the vault and the queue of the running application."""
+"""What the views share: the database, the vault and the hub of the running application."""
 
 from __future__ import annotations
 
@@ -7,7 +7,6 @@ from typing import Any, cast
 
 from flask import Response, current_app, g
 from flask_openapi3 import APIBlueprint
-from procrastinate import App
 from pydantic import BaseModel
 
 from lantern.core.problems import Problem
@@ -24,7 +23,6 @@ class Services:
 
     database: Database
     vault: Vault
-    queue: App
     hub: Hub
 
 

@@ -16,7 +16,7 @@ from lantern.core.values.templates import Names, shown
 from lantern.exchange import guide
 from lantern.exchange.script import writing as script
 from lantern.store import calls, elements, pictures, preferences, tables
-from lantern.store.models import Result, Run, RunRow, Test
+from lantern.store.models import Cast, Result, Run, Test
 from lantern.store.rows import unpacked
 
 VIEW = (1280.0, 800.0)
@@ -92,9 +92,9 @@ def _played(session: Session, test: Test) -> Mapping[str, tuple[str, guide.Box |
     """Return the pictures of the newest run's first row by step, with what was lit on them."""
     query = (
         select(Result)
-        .join(RunRow, Result.row_id == RunRow.id)
-        .join(Run, RunRow.run_id == Run.id)
-        .filter(Run.test_id == test.id, RunRow.position == 0, Result.picture != "")
+        .join(Cast, Result.cast_id == Cast.id)
+        .join(Run, Cast.run_id == Run.id)
+        .filter(Run.test_id == test.id, Cast.position == 0, Result.picture != "")
         .order_by(Run.id)
     )
     found: dict[str, tuple[str, guide.Box | None]] = {}

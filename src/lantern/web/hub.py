@@ -6,12 +6,8 @@ import queue
 import threading
 from collections.abc import Iterator
 
-import psycopg
-import structlog
+from lantern.store.channel import notices
 
-from lantern.store.database import CHANNEL
-
-log = structlog.get_logger()
 QUIET = 2.0
 """Seconds after which whoever follows the notices may look whether its client is still there."""
 
@@ -44,17 +40,9 @@ class Hub:
                 self._streams.discard(mine)
 
     def _listen(self) -> None:
-        wait = threading.Event()
-        while True:
-            try:
-                with psycopg.connect(self._url, autocommit=True) as connection:
-                    connection.execute(f"LISTEN {CHANNEL}")
-                    self._hand_out('{"about": "reconnected"}')
-                    for notice in connection.notifies():
-                        self._hand_out(notice.payload)
-            except psycopg.Error:
-                log.warning("hub_lost_database")
-                wait.wait(2)
+        for notice in notices(self._url, threading.Event()):
+            if notice is not None:
+                self._hand_out(notice)
 
     def _hand_out(self, notice: str) -> None:
         with self._lock:

@@ -14,7 +14,8 @@ from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
 from lantern.core.problems import Problem
-from lantern.store import runs, tests
+from lantern.store import tests
+from lantern.store.models import Cast
 from lantern.web import stations
 from lantern.web.context import Forbidden, me, services
 
@@ -43,13 +44,13 @@ def init_app(app: Flask) -> None:
                 tests.get(session, test_id)
             _relay(socket, stations.any_address(), {"test": test_id, "account": me().id})
 
-    @sock.route("/api/live/run/<int:run_id>")  # type: ignore[untyped-decorator]
-    def watch(socket: Server, run_id: int) -> None:
+    @sock.route("/api/live/cast/<int:cast_id>")  # type: ignore[untyped-decorator]
+    def watch(socket: Server, cast_id: int) -> None:
         with _said(socket):
             with services().database.session() as session:
-                run = runs.get(session, run_id)
-                address = stations.address_of(run.station_id)
-            _relay(socket, address, {"run": run_id})
+                cast = session.get(Cast, cast_id)
+            address = stations.address_of(cast.station_id if cast else None)
+            _relay(socket, address, {"cast": cast_id})
 
 
 class _said(contextlib.AbstractContextManager[None]):  # noqa: N801 - reads as a word

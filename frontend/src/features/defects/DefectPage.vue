@@ -153,7 +153,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
               <li v-for="one in shown.sightings" :key="one.result_id" class="flex gap-2">
                 <RouterLink
                   class="truncate hover:underline"
-                  :to="`/runs/${one.run_id}?row=${one.row_id}&result=${one.result_id}`"
+                  :to="`/runs/${one.run_id}?row=${one.cast_id}&result=${one.result_id}`"
                   data-role="sighting"
                 >
                   Run {{ one.run_id }}<template v-if="one.row">, row {{ one.row }}</template> of

@@ -24,9 +24,12 @@ const filter = ref('')
 const raising = ref(false)
 const paging = ref(false)
 
-const rows = computed(() => run.data.value?.rows ?? [])
+const rows = computed(() => run.data.value?.casts ?? [])
 const row = computed(() => rows.value.find((one) => one.id === rowId.value))
 const results = useResults(rowId)
+/** What is to be seen: the chosen row while it runs, else one that does. */
+const live = computed(() => [row.value, ...rows.value].find((one) => one?.outcome === 'running'))
+const several = computed(() => new Set(rows.value.map((one) => one.browser)).size > 1)
 const steps = computed(() => results.data.value?.results ?? [])
 const shown = computed(() => steps.value.filter((step) => !filter.value || step.outcome === filter.value))
 const result = computed(() => shown.value.find((step) => step.id === resultId.value) ?? null)
@@ -163,7 +166,10 @@ async function cancel() {
               >
                 <span class="flex items-center gap-2">
                   <Outcome :outcome="one.outcome" />
-                  <span class="text-soft">{{ one.number ? `row ${one.number}` : '' }}</span>
+                  <span class="truncate text-soft"
+                    >{{ one.number ? `row ${one.number}` : '' }}{{ several ? ` ${one.browser}` : '' }}</span
+                  >
+                  <span v-if="one.takings > 1" class="chip">taken {{ one.takings }} times</span>
                   <span class="ml-auto text-xs text-soft">{{ seconds(one.seconds) }}</span>
                 </span>
                 <span class="mt-0.5 block truncate text-xs font-normal text-soft">
@@ -227,17 +233,20 @@ async function cancel() {
             <li v-if="steps.length === 0 && row?.outcome === 'waiting'" class="px-3 py-2 text-soft">
               Not begun yet.
             </li>
+            <li
+              v-if="row?.message && !row.failed_at"
+              class="px-3 py-2 text-soft wrap-anywhere"
+              data-role="cast-message"
+            >
+              {{ row.message }}
+            </li>
             <li v-if="steps.length === 0 && row?.outcome === 'skipped'" class="px-3 py-2 text-soft">
               Did not run.
             </li>
           </ol>
         </section>
         <section class="min-h-0 overflow-auto" aria-label="Detail">
-          <LivePicture
-            v-if="going && run.data.value.run.state === 'running'"
-            :path="`/api/live/run/${id}`"
-            class="mb-3"
-          />
+          <LivePicture v-if="going && live" :key="live.id" :path="`/api/live/cast/${live.id}`" class="mb-3" />
           <ResultDetail
             v-if="result"
             :result="result"

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useFlows } from '@/api/queries'
-import { ON_FAILURE, PICTURES } from '@/shared/limits'
+import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 import { complain, say } from '@/shared/notes'
 
 /** What holds for every test that does not say otherwise. */
@@ -102,6 +102,16 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
           @change="set({ pictures: value($event) as 'none' })"
         >
           <option v-for="one in PICTURES" :key="one.value" :value="one.value">{{ one.words }}</option>
+        </select></label
+      >
+      <label class="flex items-center gap-2"
+        >rows whose station died
+        <select
+          class="field w-auto"
+          :value="query.data.value.on_interrupted"
+          @change="set({ on_interrupted: value($event) as 'leave' })"
+        >
+          <option v-for="one in ON_INTERRUPTED" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select></label
       >
     </fieldset>

@@ -9,8 +9,10 @@ import { seconds } from '@/shared/times'
 const props = defineProps<{ run: Run; row: number }>()
 defineEmits<{ choose: [row: number] }>()
 const done = computed(
-  () => props.run.rows.filter((row) => !['waiting', 'running'].includes(row.outcome)).length,
+  () => props.run.casts.filter((row) => !['waiting', 'running'].includes(row.outcome)).length,
 )
+/** Whether rows were played in more than one browser, so that it has to be told which. */
+const several = computed(() => new Set(props.run.casts.map((one) => one.browser)).size > 1)
 </script>
 
 <template>
@@ -18,9 +20,9 @@ const done = computed(
     <div class="flex items-center gap-3 px-3 py-1.5 text-sm">
       <Outcome :outcome="run.run.state" data-role="run-state" />
       <span class="text-soft"
-        >{{ done }} of {{ run.rows.length }} {{ run.rows.length === 1 ? 'row' : 'rows' }}</span
+        >{{ done }} of {{ run.casts.length }} {{ run.casts.length === 1 ? 'row' : 'rows' }}</span
       >
-      <progress class="h-1.5 w-40" :max="run.rows.length" :value="done" aria-label="Rows done" />
+      <progress class="h-1.5 w-40" :max="run.casts.length" :value="done" aria-label="Rows done" />
       <span v-if="run.differs.length" class="text-odd" data-role="differs">Green, but not as recorded</span>
       <span v-if="run.message" class="truncate text-soft">{{ run.message }}</span>
       <RouterLink :to="`/runs/${run.run.id}`" class="button ml-auto"
@@ -28,7 +30,7 @@ const done = computed(
       >
     </div>
     <ol class="min-h-0 flex-1 overflow-auto border-t border-line">
-      <li v-for="one in run.rows" :key="one.id">
+      <li v-for="one in run.casts" :key="one.id">
         <button
           class="flex w-full items-center gap-3 px-3 py-1 text-left text-sm hover:bg-sunk"
           :class="one.id === row && 'bg-sunk'"
@@ -36,6 +38,7 @@ const done = computed(
         >
           <Outcome :outcome="one.outcome" class="w-24" />
           <span class="w-14 shrink-0 text-soft">{{ one.number ? `row ${one.number}` : '' }}</span>
+          <span v-if="several" class="w-20 shrink-0 truncate text-soft">{{ one.browser }}</span>
           <span class="min-w-0 flex-1 truncate">
             <template v-if="one.current">{{ one.current }}</template>
             <span v-else-if="one.message" class="text-bad">{{ one.message }}</span>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { Test } from '@/api/client'
-import { ON_FAILURE, PICTURES } from '@/shared/limits'
+import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 
 import type { Edits } from './useEdits'
 
@@ -112,6 +112,28 @@ const setStep = (fields: object) =>
           :disabled="fixed"
           aria-label="Leave pictures to the project"
           @click="set({ pictures: null })"
+        >
+          leave to the project
+        </button>
+      </label>
+      <label class="mt-2 flex items-center gap-2">
+        interrupted rows
+        <select
+          class="field w-auto"
+          name="on_interrupted"
+          :value="test.settings.on_interrupted"
+          @change="set({ on_interrupted: value($event) })"
+        >
+          <option v-for="one in ON_INTERRUPTED" :key="one.value" :value="one.value">{{ one.words }}</option>
+        </select>
+        <span v-if="inherits('on_interrupted')" class="text-soft">as the project says</span>
+        <button
+          v-else
+          type="button"
+          class="button-bare underline decoration-dotted"
+          :disabled="fixed"
+          aria-label="Leave interrupted rows to the project"
+          @click="set({ on_interrupted: null })"
         >
           leave to the project
         </button>

@@ -82,7 +82,7 @@ function takeStill() {
 }
 
 const running = useRunning(test, edits, () => show('run'))
-const { run, results, going, row, runId, rowId, checked, clean } = running
+const { run, results, going, row, live, rowId, checked, clean } = running
 const stepNow = computed(() => {
   if (playing.value) return playing.value
   return row.value?.outcome === 'running' ? row.value.current_step : ''
@@ -192,7 +192,8 @@ function rename(name: string) {
       >
         <div class="flex min-h-0 flex-col">
           <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
-            <LivePicture :key="runId" :path="`/api/live/run/${runId}`" />
+            <LivePicture v-if="live" :key="live.id" :path="`/api/live/cast/${live.id}`" />
+            <p v-else class="panel p-3 text-sm text-soft">Waiting for a station to begin…</p>
           </div>
           <Stage
             v-if="!fixed"

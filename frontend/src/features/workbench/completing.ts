@@ -23,6 +23,7 @@ const PARTS = [
 const FIXED: Record<string, string[]> = {
   'on failure': ['stop', 'go on', 'stop everything'],
   pictures: ['each step', 'failures', 'none'],
+  'when interrupted': ['leave', 'play again'],
   off: ['yes'],
   loose: ['yes'],
 }

@@ -23,11 +23,15 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
   const run = useRun(runId)
   const results = useResults(rowId)
   const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
-  const row = computed(() => run.data.value?.rows.find((one) => one.id === rowId.value))
+  const row = computed(() => run.data.value?.casts.find((one) => one.id === rowId.value))
+  /** What is to be seen of it: the row that is looked at while it runs, else one that does. */
+  const live = computed(() =>
+    [row.value, ...(run.data.value?.casts ?? [])].find((one) => one?.outcome === 'running'),
+  )
 
   /** While a run is under way, follow the row that runs; then stay on the first that failed. */
   watch(
-    () => run.data.value?.rows,
+    () => run.data.value?.casts,
     (rows) => {
       if (!rows) return
       const running = rows.find((one) => one.outcome === 'running')
@@ -83,5 +87,5 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
     return first && test.value?.baseline === null && declined.value !== made.run.id ? made : null
   })
 
-  return { runId, rowId, run, results, going, row, checked, checkData, start, cancel, declined, clean }
+  return { rowId, run, results, going, row, live, checked, checkData, start, cancel, declined, clean }
 }

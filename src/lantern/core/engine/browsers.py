@@ -44,3 +44,11 @@ def browser_named(text: str) -> Browser:
     if name not in BROWSERS:
         raise UnknownName("browser", text.strip(), BROWSERS)
     return BROWSERS[name]
+
+
+def engine_of(text: str) -> str:
+    """Return the engine for a browser by its name, the usual one where there is none of it."""
+    try:
+        return browser_named(text).engine
+    except UnknownName:
+        return BROWSERS[USUAL].engine

@@ -15,6 +15,7 @@ __all__ = [
     "Document",
     "InputKind",
     "OnFailure",
+    "OnInterrupted",
     "Pictures",
     "Row",
     "Settings",
@@ -25,6 +26,7 @@ __all__ = [
 
 OnFailure = Literal["stop", "go on", "stop everything"]
 Pictures = Literal["each step", "failures", "none"]
+OnInterrupted = Literal["leave", "play again"]
 InputKind = Literal["text", "number", "date", "yes/no"]
 LIMIT_RANGE = (0.1, 600.0)
 MOST_RETRIES = 5
@@ -164,13 +166,16 @@ class Step:
 class Settings:
     """What holds for every step that does not say otherwise; `limit` is in seconds.
 
-    `inherits` names those that are as the project says, whatever stands here.
+    `on_interrupted` tells what becomes of a row whose station died while it played: what it had
+    done until then is not taken back, so it is left unless the test says otherwise. `inherits`
+    names those that are as the project says, whatever stands here.
     """
 
     limit: float = 10.0
     on_failure: OnFailure = "stop"
     pictures: Pictures = "each step"
     retries: int = 0
+    on_interrupted: OnInterrupted = "leave"
     inherits: tuple[str, ...] = ()
 
     @classmethod
@@ -182,6 +187,9 @@ class Settings:
             on_failure=_choice(raw.get("on_failure", default.on_failure), OnFailure, "on failure"),
             pictures=_choice(raw.get("pictures", default.pictures), Pictures, "pictures"),
             retries=_whole(raw.get("retries", default.retries), MOST_RETRIES, "Retries"),
+            on_interrupted=_choice(
+                raw.get("on_interrupted", default.on_interrupted), OnInterrupted, "when interrupted"
+            ),
             inherits=tuple(name for name in INHERITED if name in (raw.get("inherits") or ())),
         )
 
@@ -192,6 +200,7 @@ class Settings:
             "on_failure": self.on_failure,
             "pictures": self.pictures,
             "retries": self.retries,
+            "on_interrupted": self.on_interrupted,
             "inherits": list(self.inherits),
         }
 
@@ -200,7 +209,7 @@ class Settings:
         return replace(self, **{name: getattr(project, name) for name in self.inherits})
 
 
-INHERITED = ("limit", "on_failure", "pictures", "retries")
+INHERITED = ("limit", "on_failure", "pictures", "retries", "on_interrupted")
 """What a test can leave to its project."""
 
 

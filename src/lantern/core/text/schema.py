@@ -9,7 +9,7 @@ from lantern.core.elements.clues import OPERATORS
 from lantern.core.elements.kinds import KINDS
 from lantern.core.steps.actions.base import Action
 from lantern.core.steps.catalogue import ACTIONS
-from lantern.core.steps.model import MOST_RETRIES, InputKind, OnFailure, Pictures
+from lantern.core.steps.model import MOST_RETRIES, InputKind, OnFailure, OnInterrupted, Pictures
 from lantern.core.steps.properties import COMPARISONS
 from lantern.core.text.writing import FORMAT, HEADS
 
@@ -115,6 +115,7 @@ def schema() -> dict[str, Any]:
             "on failure": {"enum": list(get_args(OnFailure))},
             "pictures": {"enum": list(get_args(Pictures))},
             "retries": {"type": "integer", "minimum": 0, "maximum": MOST_RETRIES},
+            "when interrupted": {"enum": list(get_args(OnInterrupted))},
         }
     )
     taken = _object(

@@ -20,6 +20,7 @@ LIMITS = {
     "on_failure": "on failure",
     "pictures": "pictures",
     "retries": "retries",
+    "on_interrupted": "when interrupted",
 }
 """What settings are called in texts."""
 FORMAT = 1

@@ -76,7 +76,7 @@ class SightingOut(Shape):
 
     result_id: int
     run_id: int
-    row_id: int
+    cast_id: int
     row: int
     test_name: str
     sentence: str

@@ -17,6 +17,7 @@ class ProjectOut(Shape):
     on_failure: Literal["stop", "go on", "stop everything"]
     pictures: Literal["each step", "failures", "none"]
     retries: int = Field(ge=0, le=5)
+    on_interrupted: Literal["leave", "play again"] = "leave"
     before: str
     after: str
 

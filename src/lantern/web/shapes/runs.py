@@ -15,7 +15,8 @@ from lantern.web.shapes.versions import StepChangeOut
 class RunAsk(Shape):
     """Run a test: `rows` as core.data.choosing reads it; a `seed` makes up the same again.
 
-    `version` runs the test as it was then, such as its baseline.
+    `version` runs the test as it was then, such as its baseline; each row is played in each of
+    the `browsers` (names of the catalogue), unless the row names its own.
     """
 
     kind: Literal["try", "run"] = "run"
@@ -23,6 +24,7 @@ class RunAsk(Shape):
     environment: int | None = None
     seed: str = Field(default="", max_length=40)
     version: int | None = None
+    browsers: list[str] = Field(default=[], max_length=20)
 
 
 class RunsAsk(BaseModel):
@@ -42,8 +44,12 @@ class RunList(Shape):
     more: bool
 
 
-class RunRowOut(Shape):
-    """A row of a run; `kept`: its result columns; `failed_at`: the first failed sentence."""
+class CastOut(Shape):
+    """One row in one browser; `kept`: its result columns; `failed_at`: the first failed sentence.
+
+    `browser` as people name it, `version` what it was; `takings` counts how often a station took
+    it: more than once where interrupted rows are played again.
+    """
 
     id: int
     position: int
@@ -57,6 +63,10 @@ class RunRowOut(Shape):
     failed_at: str
     message: str
     steps_done: int
+    browser: str
+    version: str
+    station: str
+    takings: int
 
 
 class DefectLink(Shape):
@@ -69,7 +79,7 @@ class DefectLink(Shape):
 
 
 class RunOut(Shape):
-    """A run with its rows; `kept` names the result columns, in the order of the test.
+    """A run with its casts; `kept` names the result columns, in the order of the test.
 
     `differs` are the sentences of the first green run after a recording that did something else
     than while recording; `suspects` are, by failed step, what was changed since the baseline and
@@ -79,12 +89,11 @@ class RunOut(Shape):
     run: RunBrief
     message: str
     address: str
-    station: str
     seed: str
     columns: list[str]
     kept: list[str]
     steps: int
-    rows: list[RunRowOut]
+    casts: list[CastOut]
     defects: list[DefectLink]
     version: int
     baseline: int | None

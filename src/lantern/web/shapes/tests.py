@@ -129,6 +129,7 @@ class SettingsOut(Shape):
     on_failure: str
     pictures: str
     retries: int
+    on_interrupted: str
     inherits: list[str]
 
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from lantern.core.problems import Missing
 from lantern.core.review.defects import fingerprint, steps_to_repeat, title
 from lantern.store import defects
-from lantern.store.models import Defect, Result, RunRow, Sighting
+from lantern.store.models import Cast, Defect, Result, Sighting
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 
@@ -39,12 +39,12 @@ def _seen(session: Session, defect_id: int) -> int:
 def _out(session: Session, defect: Defect) -> shapes.DefectOut:
     sightings = []
     for result, run in defects.sightings(session, defect.id):
-        row = session.get_one(RunRow, result.row_id)
+        row = session.get_one(Cast, result.cast_id)
         sightings.append(
             shapes.SightingOut(
                 result_id=result.id,
                 run_id=run.id,
-                row_id=row.id,
+                cast_id=row.id,
                 row=row.number,
                 test_name=run.test_name,
                 sentence=result.sentence,

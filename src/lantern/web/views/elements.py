@@ -262,7 +262,7 @@ def repairs(path: shapes.ById) -> Response:
         result = session.get(tables.Result, path.id)
         if result is None:
             raise Missing("That result does not exist any more.", where=str(path.id))
-        run = session.get(tables.Run, result.row.run_id)
+        run = session.get(tables.Run, result.cast.run_id)
         key = _element_of(run, result.step_id) if run else ""
         row = session.get(tables.Element, key) if key else None
         saved = _page_at(session, result)
@@ -291,7 +291,7 @@ def _page_at(session: Session, result: tables.Result) -> tables.SavedPage | None
     """Return the page that was saved when the step failed."""
     query = (
         select(tables.SavedPage)
-        .filter_by(row_id=result.row_id, step_id=result.step_id)
+        .filter_by(cast_id=result.cast_id, step_id=result.step_id)
         .order_by(tables.SavedPage.id.desc())
     )
     return session.scalars(query).first()

@@ -22,6 +22,7 @@ def _out(session: Session) -> shapes.ProjectOut:
         on_failure=settings.on_failure,
         pictures=settings.pictures,
         retries=settings.retries,
+        on_interrupted=settings.on_interrupted,
         before=found.before,
         after=found.after,
     )
@@ -39,7 +40,9 @@ def get_project() -> Response:
 def set_project(body: shapes.ProjectOut) -> Response:
     """Set what holds for every test that does not say otherwise; only a lead may."""
     need_lead()
-    settings = Settings(body.limit, body.on_failure, body.pictures, body.retries)
+    settings = Settings(
+        body.limit, body.on_failure, body.pictures, body.retries, body.on_interrupted
+    )
     with services().database.session() as session:
         wanted = preferences.Preferences(settings, body.before, body.after)
         preferences.put(session, wanted)

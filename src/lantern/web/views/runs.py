@@ -12,9 +12,8 @@ from lantern.core.problems import Missing
 from lantern.core.steps.comparing import suspects
 from lantern.core.steps.model import Document
 from lantern.exchange import junit, report
-from lantern.store import defects, proofs, runs, tests
-from lantern.store.models import Result, Run, RunRow
-from lantern.store.queue import enqueue_run
+from lantern.store import casts, defects, proofs, runs, tests
+from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
@@ -44,58 +43,60 @@ def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
     )
 
 
-def _row(row: RunRow, results: Sequence[Result]) -> shapes.RunRowOut:
+def _cast(cast: Cast, results: Sequence[Result]) -> shapes.CastOut:
     failed = next((result for result in results if result.outcome == "failed"), None)
     seconds = None
-    if row.started_at and row.ended_at:
-        seconds = round((row.ended_at - row.started_at).total_seconds(), 2)
-    return shapes.RunRowOut(
-        id=row.id,
-        position=row.position,
-        number=row.number,
-        values=row.values,
-        kept=row.kept,
-        outcome=row.outcome,
-        current=row.current,
-        current_step=row.current_step,
+    if cast.started_at and cast.ended_at:
+        seconds = round((cast.ended_at - cast.started_at).total_seconds(), 2)
+    return shapes.CastOut(
+        id=cast.id,
+        position=cast.position,
+        number=cast.number,
+        values=cast.values,
+        kept=cast.kept,
+        outcome=cast.outcome,
+        current=cast.current,
+        current_step=cast.current_step,
         seconds=seconds,
         failed_at=failed.sentence if failed else "",
-        message=failed.message if failed else "",
+        message=failed.message if failed else cast.message,
+        browser=cast.browser,
+        version=cast.version,
+        station=cast.station_id,
+        takings=cast.takings,
         steps_done=len(results),
     )
 
 
 def run_out(session: Session, run: Run) -> shapes.RunOut:
     """Return a run's shape, with its rows."""
-    query = select(Result).join(RunRow).filter(RunRow.run_id == run.id).order_by(Result.position)
-    by_row: dict[int, list[Result]] = {}
-    for result in session.scalars(query):
-        by_row.setdefault(result.row_id, []).append(result)
-    rows = [_row(row, by_row.get(row.id, [])) for row in run.rows]
+    by_cast: dict[int, list[Result]] = {}
+    for result in casts.results_of_run(session, run.id):
+        by_cast.setdefault(result.cast_id, []).append(result)
+    played = [_cast(cast, by_cast.get(cast.id, [])) for cast in run.casts]
     counts: dict[str, int] = {}
-    for row in rows:
-        counts[row.outcome] = counts.get(row.outcome, 0) + 1
+    for cast in played:
+        counts[cast.outcome] = counts.get(cast.outcome, 0) + 1
     named = [
         step["inputs"].get("name", "")
         for step in run.body.get("steps", [])
         if step.get("action") == "keep"
     ]
-    found = {name: True for row in rows for name in row.kept}
+    found = {name: True for cast in played for name in cast.kept}
     baseline = tests.baseline_of(session, run.test_id)
     return shapes.RunOut(
         run=brief(run, counts),
         version=run.test_version,
         baseline=baseline,
         differs=found_out(proofs.found_by(session, run), run.body),
-        suspects=_suspects(session, run, baseline, by_row),
+        suspects=_suspects(session, run, baseline, by_cast),
         message=run.message,
         address=run.address,
-        station=run.station_id or "",
         seed=run.seed,
         columns=list(run.body.get("columns", [])),
         kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
         steps=len(run.body.get("steps", [])),
-        rows=rows,
+        casts=played,
         defects=[
             shapes.DefectLink(
                 id=defect.id, title=defect.title, state=defect.state, result_id=result_id
@@ -106,14 +107,14 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
 
 
 def _suspects(
-    session: Session, run: Run, baseline: int | None, by_row: Mapping[int, Sequence[Result]]
+    session: Session, run: Run, baseline: int | None, by_cast: Mapping[int, Sequence[Result]]
 ) -> dict[str, list[shapes.StepChangeOut]]:
     """Return, by failed step, what was changed since the baseline and could be the cause."""
     if baseline is None or run.test_id is None or baseline == run.test_version:
         return {}
     failed = {
         result.step_id
-        for found in by_row.values()
+        for found in by_cast.values()
         for result in found
         if result.outcome == "failed"
     }
@@ -141,9 +142,8 @@ def start_run(path: shapes.ById, body: shapes.RunAsk) -> Response:
             body.environment,
             body.seed,
             body.version,
+            body.browsers,
         )
-        run.job_id = enqueue_run(services().queue, session, run.id)
-        run.account = me()
         shape = run_out(session, run)
     return reply(shape)
 
@@ -164,7 +164,7 @@ def list_runs(query: shapes.RunsAsk) -> Response:
         ask = ask.filter(Run.id < query.before)
     with services().database.session() as session:
         found = session.scalars(ask).all()
-        counts = runs.counts(session, [run.id for run in found])
+        counts = casts.counts(session, [run.id for run in found])
         listed = [brief(run, counts[run.id]) for run in found[:PAGE]]
     return reply(shapes.RunList(runs=listed, more=len(found) > PAGE))
 
@@ -188,15 +188,13 @@ def cancel_run(path: shapes.ById) -> Response:
     return reply(shape)
 
 
-@api.get(
-    "/run-rows/<int:id>/results", operation_id="listResults", responses={200: shapes.ResultList}
-)
+@api.get("/casts/<int:id>/results", operation_id="listResults", responses={200: shapes.ResultList})
 def list_results(path: shapes.ById) -> Response:
     """Return the results of a row, step by step."""
     with services().database.session() as session:
-        if session.get(RunRow, path.id) is None:
+        if session.get(Cast, path.id) is None:
             raise Missing("That row does not exist any more.", where=str(path.id))
-        found = [result_out(result) for result in runs.results(session, path.id)]
+        found = [result_out(result) for result in casts.results(session, path.id)]
     return reply(shapes.ResultList(results=found))
 
 

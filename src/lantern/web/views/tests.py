@@ -22,11 +22,11 @@ from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
 from lantern.store import (
     calls,
+    casts,
     elements,
     flows,
     models,
     preferences,
-    runs,
     tables,
     tests,
     vault,
@@ -149,7 +149,7 @@ def list_tests() -> Response:
     """List all tests, newest change first."""
     with services().database.session() as session:
         found = tests.listed(session)
-        counts = runs.counts(session, [run.id for _, run in found if run])
+        counts = casts.counts(session, [run.id for _, run in found if run])
         listed = [_brief(test, run, counts) for test, run in found]
     return reply(shapes.TestList(tests=listed))
 

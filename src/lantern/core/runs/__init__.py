@@ -1,0 +1,1 @@
+"""What a run is made of, and how it lives."""

@@ -1,0 +1,269 @@
+"""Casts in the database: core.runs.life applied to what is found there.
+
+Every change of a cast's or a run's state goes through `happen`, under a lock of the run, so two
+processes never see different lives of one run.
+"""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import func, select, text, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from lantern.core.engine.outcomes import StepResult
+from lantern.core.problems import Missing
+from lantern.core.runs import life
+from lantern.core.runs.life import Event, TooLate
+from lantern.core.values.templates import masked
+from lantern.store import queue, stations
+from lantern.store.database import tell
+from lantern.store.models import Cast, Result, Run
+
+_LIFE = (Cast.id, Cast.outcome, Cast.engine, Cast.job, Cast.token, Cast.takings, Cast.message)
+_CHANGED = {
+    "outcome": "state",
+    "job": "job",
+    "token": "token",
+    "takings": "takings",
+    "message": "message",
+}
+
+
+def load(session: Session, run_id: int) -> tuple[Run, life.Run]:
+    """Return a run, locked until the session's end, and its life; raises Missing."""
+    run = session.scalar(
+        select(Run).filter_by(id=run_id).with_for_update(of=Run),
+        execution_options={"populate_existing": True},
+    )
+    if run is None:
+        raise Missing(f"There is no run {run_id}.", where=str(run_id))
+    rows = session.execute(select(*_LIFE).filter_by(run_id=run_id).order_by(Cast.position))
+    casts = tuple(life.Cast(*row) for row in rows)  # type: ignore[arg-type]
+    state: life.RunState = run.state  # type: ignore[assignment]
+    return run, life.Run(casts, state, run.cancel_asked, run.stopped, run.again, run.message)
+
+
+def happen(session: Session, run_id: int, *events: Event) -> life.Run:
+    """Let events happen to a run, offer what is to be played next, and tell whoever watches.
+
+    Raises TooLate, then nothing is changed, and Missing.
+    """
+    run, before = load(session, run_id)
+    now = before
+    for event in events:
+        now = life.after(now, event)
+    now = _feed(session, run, now)
+    _write(session, run, before, now)
+    return now
+
+
+def _feed(session: Session, run: Run, now: life.Run) -> life.Run:
+    """Offer the next casts, one for each station that could play them."""
+    wanted = {cast.engine for cast in now.casts if cast.state == "waiting" and not cast.job}
+    if not wanted or now.ending or now.over:
+        return now
+    offered = [set(one.engines) for one in stations.alive(session)]
+    lanes = sum(bool(wanted & engines) for engines in offered)
+    # Without a station the first waits in the queue, and begins as soon as there is one.
+    engines = set().union(*offered) if lanes else wanted
+    priority = queue.TRY_FIRST if run.kind == "try" else 0
+    for cast in life.to_feed(now, max(1, lanes), engines):
+        job = queue.offer(session, cast.id, cast.engine, priority)
+        now = life.after(now, life.Fed(cast.id, job))
+    return now
+
+
+def _write(session: Session, run: Run, before: life.Run, now: life.Run) -> None:
+    """Write what changed, withdraw jobs that are of no use any more, and tell who is to stop."""
+    if now == before:
+        return
+    clock = datetime.now(UTC)
+    for old, new in zip(before.casts, now.casts, strict=True):
+        if old == new:
+            continue
+        values: dict[str, Any] = {
+            column: getattr(new, name)
+            for column, name in _CHANGED.items()
+            if getattr(new, name) != getattr(old, name)
+        }
+        if new.state == "running":
+            values |= {"started_at": clock, "ended_at": None}
+        elif new.over or old.state == "running":
+            values |= {"ended_at": clock if old.state == "running" else None}
+            values |= {"current": "", "current_step": ""}
+        session.execute(update(Cast).filter_by(id=new.id).values(**values))
+        if old.state == "waiting" and old.job and not new.job:
+            queue.withdraw(session, old.job)
+    run.state, run.message, run.stopped = now.state, now.message, now.stopped
+    if now.cancel_asked and not before.cancel_asked:
+        run.cancel_asked, run.cancel_asked_at = True, clock
+    if now.state == "running" and run.started_at is None:
+        run.started_at = clock
+    if now.over and run.ended_at is None:
+        run.ended_at = clock
+    if now.ending and (stopping := life.to_stop(now)):
+        tell(session, "stop", casts=[cast.id for cast in stopping])
+        for cast in stopping:
+            queue.withdraw(session, cast.job)
+    session.flush()
+    tell(session, "run", id=run.id)
+
+
+def run_of(session: Session, cast_id: int) -> int | None:
+    """Return the id of the run that a cast is of; None when it is gone."""
+    return session.scalar(select(Cast.run_id).filter_by(id=cast_id))
+
+
+def take(session: Session, cast_id: int, job: int, station_id: str) -> tuple[Run, Cast] | None:
+    """Take a cast for a station, with a token of its own; None when it is not to be had."""
+    run_id = run_of(session, cast_id)
+    if run_id is None:
+        return None
+    try:
+        happen(session, run_id, life.Taken(cast_id, job, secrets.token_hex(16)))
+    except TooLate:
+        return None
+    cast = session.get_one(Cast, cast_id, populate_existing=True)
+    cast.station_id = station_id
+    session.flush()
+    return session.get_one(Run, run_id), cast
+
+
+def began(session: Session, cast_id: int, token: str, version: str) -> None:
+    """Take note of the browser that a cast is played in; raises TooLate."""
+    session.execute(  # the run before the cast, as everywhere: two locks, one order
+        update(Run)
+        .filter(Run.id == run_of(session, cast_id), func.strpos(Run.browser, version) == 0)
+        .values(browser=func.concat_ws(", ", func.nullif(Run.browser, ""), version))
+    )
+    hold(session, cast_id, token).version = version
+
+
+def hold(session: Session, cast_id: int, token: str) -> Cast:
+    """Return a cast that is played under a token, locked; raises TooLate when it is not."""
+    cast = session.scalar(
+        select(Cast).filter_by(id=cast_id, token=token).with_for_update(),
+        execution_options={"populate_existing": True},
+    )
+    if cast is None or not token:
+        raise TooLate(f"Cast {cast_id} is not played under that token any more.")
+    return cast
+
+
+def set_current(session: Session, cast_id: int, token: str, sentence: str, step: str) -> None:
+    """Take note of the sentence that a cast is at, and of its step; raises TooLate."""
+    cast = hold(session, cast_id, token)
+    cast.current, cast.current_step = sentence, step[:32]
+    tell(session, "run", id=cast.run_id)
+
+
+def keep_result(
+    session: Session,
+    cast_id: int,
+    token: str,
+    place: int,
+    result: StepResult,
+    console: Sequence[str],
+    requests: Sequence[str],
+    hidden: Mapping[str, str],
+) -> None:
+    """Keep how a step ended, as the `place`-th result (from 1) of the taking; raises TooLate.
+
+    Kept twice, it is there once. `hidden` is masked in the noise.
+    """
+    cast = hold(session, cast_id, token)
+    details: dict[str, Any] = {
+        "files": list(result.files),
+        "within": list(result.within),
+        "attempts": result.attempts,
+        "lookups": list(result.lookups),
+        "box": vars(result.box) if result.box else None,
+        "console": [masked(line, hidden) for line in console],
+        "requests": [masked(line, hidden) for line in requests],
+    }
+    query = insert(Result).values(
+        cast_id=cast_id,
+        taking=cast.takings,
+        place=place,
+        position=result.position,
+        step_id=result.step_id,
+        sentence=result.sentence,
+        outcome=result.outcome,
+        reason=result.reason,
+        message=result.message,
+        hint=result.hint,
+        expected=result.expected,
+        found=result.found,
+        used=result.used,
+        limit=result.limit,
+        picture=result.picture,
+        details=details,
+    )
+    session.execute(
+        query.on_conflict_do_nothing(
+            index_elements=["cast_id", "taking", "place"], index_where=text("place > 0")
+        )
+    )
+    if result.kept:
+        cast.kept = {**cast.kept, **result.kept}
+    tell(session, "run", id=cast.run_id, row=cast_id)
+
+
+def following(session: Session, run_id: int) -> str | None:
+    """Return the browser of the next cast of a run that nobody has taken; None when none waits."""
+    query = select(Cast.browser).filter_by(run_id=run_id, outcome="waiting")
+    return session.scalars(query.order_by(Cast.position)).first()
+
+
+def played_by(session: Session, station_id: str) -> dict[int, str]:
+    """Return the casts that a station has taken and not ended, with their tokens."""
+    query = select(Cast.id, Cast.token).filter_by(station_id=station_id, outcome="running")
+    return {row.id: row.token for row in session.execute(query)}
+
+
+def to_stop(session: Session, cast_ids: Sequence[int]) -> list[int]:
+    """Return those of the casts whose run is to end."""
+    query = (
+        select(Cast.id)
+        .join(Run, Run.id == Cast.run_id)
+        .filter(Cast.id.in_(cast_ids), Run.cancel_asked | (Run.stopped != ""))
+    )
+    return list(session.scalars(query))
+
+
+def counts(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
+    """Return for each run how many of its casts ended in each outcome."""
+    query = (
+        select(Cast.run_id, Cast.outcome, func.count())
+        .filter(Cast.run_id.in_(run_ids))
+        .group_by(Cast.run_id, Cast.outcome)
+    )
+    found: dict[int, dict[str, int]] = {run_id: {} for run_id in run_ids}
+    for run_id, outcome, count in session.execute(query):
+        found[run_id][outcome] = count
+    return found
+
+
+def results_of_run(session: Session, run_id: int) -> Sequence[Result]:
+    """Return the results of the last taking of each cast of a run, in the order of the steps."""
+    return session.scalars(
+        select(Result)
+        .join(Cast, Cast.id == Result.cast_id)
+        .filter(Cast.run_id == run_id, Result.taking == func.greatest(Cast.takings, 1))
+        .order_by(Result.position, Result.id)
+    ).all()
+
+
+def results(session: Session, cast_id: int) -> Sequence[Result]:
+    """Return the results of a cast's last taking in the order of the steps."""
+    return session.scalars(
+        select(Result)
+        .join(Cast, Cast.id == Result.cast_id)
+        .filter(Result.cast_id == cast_id, Result.taking == func.greatest(Cast.takings, 1))
+        .order_by(Result.position, Result.id)
+    ).all()
