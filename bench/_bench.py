@@ -39,11 +39,15 @@ class Place:
     database: Database
     address: str
     desk: str
+    logs: Path
 
 
 @contextmanager
-def a_lantern() -> Iterator[Place]:
-    """Start database, web, station and Kiln Desk as the demo has them; end them afterwards."""
+def a_lantern(places: int = 2) -> Iterator[Place]:
+    """Start database, web, station and Kiln Desk as the demo has them; end them afterwards.
+
+    The station plays as many casts at once as it has `places`.
+    """
     cluster = Cluster(Path("/var/tmp") / f"lantern-bench-{uuid.uuid4().hex[:8]}")
     children: list[processes.Child] = []
     with tempfile.TemporaryDirectory() as folder:
@@ -57,6 +61,7 @@ def a_lantern() -> Iterator[Place]:
                 LANTERN_DATABASE=cluster.url,
                 LANTERN_KEY_FILE=str(logs / "key"),
                 LANTERN_SAMPLE=desk,
+                LANTERN_STATION_PLACES=str(places),
             )
             database = Database(cluster.url)
             migrate(database)
@@ -71,7 +76,7 @@ def a_lantern() -> Iterator[Place]:
                 child.start()
             address = f"http://127.0.0.1:{port}"
             wait_healthy(address, 60)
-            yield Place(database, address, desk)
+            yield Place(database, address, desk, logs)
             database.close()
         finally:
             for child in children:

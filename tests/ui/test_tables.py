@@ -174,7 +174,7 @@ def test_a_column_says_which_browser_runs_a_row(lantern):
     with stack.database.session() as session:
         run = session.query(Run).filter_by(test_id=test).order_by(Run.id.desc()).first()
         found = session.query(Result).join(Cast).filter(Cast.run_id == run.id)
-        digests = {one.row.number: one.picture for one in found if one.picture}
+        digests = {one.cast.number: one.picture for one in found if one.picture}
         pictures = {
             number: Image.open(io.BytesIO(session.get(Picture, digest).content)).size
             for number, digest in digests.items()

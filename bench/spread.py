@@ -1,0 +1,92 @@
+"""Spreading a run: rows that mostly wait, on one station and on two, of one place each.
+
+The rows sign in with an account that the Kiln Desk lets in after some seconds. Each number of
+stations carries out the same run in turn; `ratio` is the throughput of two over that of one.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from sqlalchemy import select
+
+from bench._bench import Place, a_lantern, report, say
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.steps.model import Document, Row, Settings, Step
+from lantern.host import processes
+from lantern.store import elements, runs, stations, tests
+from lantern.store.models import Environment
+
+ROWS = 8
+ROUNDS = 2
+FIELDS = {"member": "text box", "password": "password box", "enter": "button", "piece": "text box"}
+
+
+def _make_test(place: Place) -> int:
+    with place.database.session() as session:
+        for key, kind in FIELDS.items():
+            clue = Clue("id", "is", key)
+            elements.save(session, Element(f"spread-{key}", key, kind, (clue,)))
+        steps = (
+            Step("s1", "open", inputs={"address": "/sign-in"}),
+            Step("s2", "type", "spread-member", {"text": "ines"}),
+            Step("s3", "type", "spread-password", {"text": "raw-to-glaze"}),
+            Step("s4", "press", "spread-enter"),
+            Step("s5", "type", "spread-piece", {"text": "${row.piece}"}),
+        )
+        rows = tuple(Row(f"r{n}", {"piece": f"Moon jar {n}"}) for n in range(ROWS))
+        settings = Settings(limit=30, pictures="none")
+        document = Document(steps, rows=rows, columns=("piece",), settings=settings)
+        environment = session.scalars(select(Environment)).one()
+        return tests.create(session, "spread", environment.id, None, document).id
+
+
+def run_once(place: Place, test_id: int) -> float:
+    """Carry the run out; returns seconds from queueing to the end."""
+    start = time.monotonic()
+    with place.database.session() as session:
+        run_id = runs.create(session, tests.get(session, test_id), "run", "all", None).id
+    while True:
+        with place.database.session() as session:
+            state = runs.get(session, run_id).state
+        if state in runs.OVER:
+            break
+        time.sleep(0.02)
+    assert state == "passed", f"the run of the bench ended as {state}"
+    return time.monotonic() - start
+
+
+@contextmanager
+def a_second_station(place: Place) -> Iterator[None]:
+    """One more station, up and with a browser that runs."""
+    child = processes.station({}, place.logs / "second")
+    child.start()
+    try:
+        while True:
+            with place.database.session() as session:
+                if len(stations.alive(session)) == 2:  # noqa: PLR2004 - one and one
+                    break
+            time.sleep(0.1)
+        yield
+    finally:
+        child.stop()
+
+
+def main() -> None:
+    """Measure one and two, and report the ratio of the best of each."""
+    with a_lantern(places=1) as place:
+        test_id = _make_test(place)
+        run_once(place, test_id)  # the browser is up from here on
+        one = min(run_once(place, test_id) for _ in range(ROUNDS))
+        say(f"one station {one:.1f} s")
+        with a_second_station(place):
+            run_once(place, test_id)
+            two = min(run_once(place, test_id) for _ in range(ROUNDS))
+        say(f"two stations {two:.1f} s")
+    report("spread", {"ratio": round(one / two, 3), "one_s": round(one, 2), "rows": ROWS})
+
+
+if __name__ == "__main__":
+    main()
