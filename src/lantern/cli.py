@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import signal
 import sys
 import tempfile
 from collections.abc import Sequence
@@ -157,10 +158,16 @@ def parser() -> argparse.ArgumentParser:
     return main
 
 
+def _end(number: int, _frame: object) -> None:
+    sys.exit(128 + number)
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit code."""
     chosen = parser().parse_args(arguments)
     os.environ.setdefault("PYTHONDONTWRITEBYTECODE", "1")
+    for number in (signal.SIGTERM, signal.SIGHUP):  # so that what a command opened is closed
+        signal.signal(number, _end)
     return int(chosen.work(chosen))
 
 

@@ -1,28 +1,29 @@
 """A connection to a browser over the Chrome DevTools Protocol, with flattened sessions.
 
 Format: https://chromedevtools.github.io/devtools-protocol/ — JSON messages with `id`, `method`,
-`params` and `sessionId`. One thread reads; callers wait for their answers.
+`params` and `sessionId`, each ended by a NUL on a pipe. One thread reads; callers wait for their
+answers.
 """
 
 from __future__ import annotations
 
 import itertools
 import json
+import os
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
-from contextlib import ExitStack
 from typing import Any
 
 import structlog
-from websockets.exceptions import ConnectionClosed
-from websockets.sync.client import ClientConnection, connect
 
 from lantern.core.storable import read_json
 
 log = structlog.get_logger()
 Handler = Callable[[dict[str, Any]], None]
+PIECE = 1 << 20
+"""Bytes that are read at once at most."""
 
 
 class BrowserError(Exception):
@@ -46,13 +47,11 @@ class NoAnswer(BrowserError):
 
 
 class Connection:
-    """The connection to one browser process."""
+    """The connection to one browser process, over the ends of a pipe that somebody else owns."""
 
-    def __init__(self, address: str) -> None:
-        self._open = ExitStack()
-        self._socket: ClientConnection = self._open.enter_context(
-            connect(address, compression=None, max_size=None, proxy=None, open_timeout=10)
-        )
+    def __init__(self, reads: int, writes: int) -> None:
+        self._reads, self._writes = reads, writes
+        self._writing = threading.Lock()
         self._ids = itertools.count(1)
         self._waiting: dict[int, tuple[str, Future[dict[str, Any]]]] = {}
         self._handlers: dict[str, Handler] = {}
@@ -87,8 +86,8 @@ class Connection:
                 raise BrowserGone("The browser has ended.")
             self._waiting[number] = session, future
         try:
-            self._socket.send(json.dumps(message))
-        except (ConnectionClosed, OSError) as error:
+            self._send(json.dumps(message).encode() + b"\0")
+        except OSError as error:
             raise BrowserGone("The browser has ended.") from error
         return future
 
@@ -113,15 +112,23 @@ class Connection:
         for future in futures:
             future.set_exception(error)
 
-    def close(self) -> None:
-        """Close the connection."""
-        self._open.close()
+    def _send(self, data: bytes) -> None:
+        with self._writing:
+            left = memoryview(data)
+            while left:
+                left = left[os.write(self._writes, left) :]
 
     def _read(self) -> None:
+        rest = bytearray()
         try:
-            for text in self._socket:
-                self._take(read_json(text))
-        except (ConnectionClosed, OSError):
+            while piece := os.read(self._reads, PIECE):
+                seen = len(rest)
+                rest += piece
+                while (end := rest.find(b"\0", seen)) >= 0:
+                    self._take(read_json(bytes(rest[:end])))
+                    del rest[: end + 1]
+                    seen = 0
+        except OSError:
             pass
         finally:
             self._end()

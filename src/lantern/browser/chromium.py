@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import os
-import re
 import shutil
-import subprocess
-import tempfile
 import threading
 import time
 from collections.abc import Callable
+from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +16,7 @@ import structlog
 from lantern.browser.cdp import BrowserError, BrowserGone, Connection
 from lantern.browser.files import Downloads, Files
 from lantern.browser.page import Page
+from lantern.browser.process import Process, own_folder
 from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.browsers import Browser as Held
 
@@ -48,7 +47,7 @@ FLAGS = (
     "--mute-audio",
     "--force-color-profile=srgb",
     f"--window-size={VIEWPORT[0]},{VIEWPORT[1]}",
-    "--remote-debugging-port=0",
+    "--remote-debugging-pipe",
 )
 START_LIMIT = 30.0
 
@@ -62,50 +61,24 @@ def find_chromium() -> str:
     raise BrowserError("Chromium is not installed. Install it with: apt-get install chromium")
 
 
-def _address(process: subprocess.Popen[str]) -> str:
-    """Wait for the line on which Chromium tells its debugging address."""
-    found: list[str] = []
-    said: list[str] = []
-    ready = threading.Event()
-
-    def read() -> None:
-        stream = process.stderr
-        assert stream is not None  # noqa: S101 - opened with PIPE above
-        try:
-            for line in stream:
-                said.append(line)
-                match = re.search(r"DevTools listening on (ws://\S+)", line)
-                if match:
-                    found.append(match.group(1))
-                    ready.set()
-                del said[:-20]
-        except ValueError:
-            pass  # closed while reading
-        ready.set()
-
-    threading.Thread(target=read, name="chromium-stderr", daemon=True).start()
-    if not ready.wait(START_LIMIT) or not found:
-        raise BrowserError("Chromium did not start. It said: " + "".join(said[-5:]).strip())
-    return found[0]
-
-
 class Chromium:
     """A running Chromium process with any number of isolated contexts."""
 
     def __init__(self) -> None:
-        self._profile = Path(tempfile.mkdtemp(prefix="lantern-chromium-"))
-        self._process, self.connection = self._start()
         self._contexts: dict[str, Context] = {}
-        product = str(self.connection.call("Browser.getVersion")["product"])
-        self.version = "Chromium " + product.partition("/")[2]
-        self.connection.listen("", self._event)
-        self.connection.call("Target.setDiscoverTargets", {"discover": True})
-        self.connection.call(
-            "Target.setAutoAttach",
-            {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True},
-        )
+        self._process, self.connection, self.version = self._start()
+        try:
+            self.connection.listen("", self._event)
+            self.connection.call("Target.setDiscoverTargets", {"discover": True})
+            self.connection.call(
+                "Target.setAutoAttach",
+                {"autoAttach": True, "waitForDebuggerOnStart": True, "flatten": True},
+            )
+        except BaseException:
+            self._process.close()
+            raise
 
-    def _start(self) -> tuple[subprocess.Popen[str], Connection]:
+    def _start(self) -> tuple[Process, Connection, str]:
         """Start the process, with its sandbox where that works."""
         if os.geteuid() == 0:  # Chromium refuses to start as root with it
             return self._launch("--no-sandbox")
@@ -117,20 +90,26 @@ class Chromium:
             log.warning("chromium_without_sandbox")  # containers often forbid it
             return self._launch("--no-sandbox")
 
-    def _launch(self, *more: str) -> tuple[subprocess.Popen[str], Connection]:
-        process = subprocess.Popen(
-            [find_chromium(), *FLAGS, f"--user-data-dir={self._profile}", *more, "about:blank"],
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.PIPE,
-            text=True,
-            start_new_session=True,
-        )
+    def _launch(self, *more: str) -> tuple[Process, Connection, str]:
+        program, folder = find_chromium(), own_folder()
+        command = [program, *FLAGS, f"--user-data-dir={folder / 'profile'}", *more, "about:blank"]
+        process = Process(command, folder)
         try:
-            return process, Connection(_address(process))
+            connection = Connection(process.reads, process.writes)
+            told = connection.call("Browser.getVersion", timeout=START_LIMIT)
+        except BrowserError as error:
+            said = process.said()
+            process.close()
+            raise BrowserError(f"Chromium did not start. It said: {said}") from error
         except BaseException:
-            process.kill()
-            process.wait(5)
+            process.close()
             raise
+        return process, connection, "Chromium " + str(told["product"]).partition("/")[2]
+
+    @property
+    def folder(self) -> Path:
+        """What is kept on disk for this browser; gone when it is closed."""
+        return self._process.folder
 
     @property
     def pid(self) -> int:
@@ -140,7 +119,7 @@ class Chromium:
     @property
     def alive(self) -> bool:
         """Whether the process runs and its connection is open."""
-        return self._process.poll() is None and not self.connection.closed.is_set()
+        return self._process.running and not self.connection.closed.is_set()
 
     def answers(self, limit: float = 5.0) -> bool:
         """Tell whether the browser itself answers, whatever its pages do."""
@@ -160,6 +139,14 @@ class Chromium:
         )
         context = Context(self, answer["browserContextId"], held_for)
         self._contexts[context.id] = context
+        try:
+            self._prepare(context)
+        except BaseException:
+            context.close()
+            raise
+        return context
+
+    def _prepare(self, context: Context) -> None:
         self.connection.post(
             "Browser.setDownloadBehavior",
             {
@@ -169,29 +156,22 @@ class Chromium:
                 "eventsEnabled": True,
             },
         )
-        return context
 
     def drop(self, context: Context) -> None:
         """Close a context and all its pages."""
-        self._contexts.pop(context.id, None)
-        if self.alive:
-            self.connection.post("Target.disposeBrowserContext", {"browserContextId": context.id})
+        if self._contexts.pop(context.id, None) and self.alive:
+            with suppress(BrowserError):  # it died just now, and its contexts with it
+                self.connection.post(
+                    "Target.disposeBrowserContext", {"browserContextId": context.id}
+                )
 
     def close(self) -> None:
-        """End the browser and remove its profile."""
-        if not self.connection.closed.is_set():
-            try:
-                self.connection.call("Browser.close", timeout=3)
-            except BrowserError:
-                pass
-        try:
-            self._process.wait(3)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
-            self._process.wait(5)
-        if self._process.stderr:
-            self._process.stderr.close()
-        shutil.rmtree(self._profile, ignore_errors=True)
+        """End the browser and remove all that it kept on disk."""
+        with ExitStack() as closing:
+            closing.callback(self._process.close)
+            if not self.connection.closed.is_set():
+                with suppress(BrowserError):
+                    self.connection.call("Browser.close", timeout=3)
 
     def _event(self, message: dict[str, Any]) -> None:
         params = message["params"]
@@ -241,8 +221,8 @@ class Context:
         self.pages: list[Page] = []
         self.on_change: Callable[[], None] = lambda: None
         self.on_page: Callable[[Page], None] = lambda page: None
-        self.downloads = Downloads()
-        self.files = Files()
+        self.downloads = Downloads(browser.folder)
+        self.files = Files(browser.folder)
         self._current: Page | None = None
         self._front: Page | None = None
         self._changed = threading.Condition()
@@ -306,9 +286,10 @@ class Context:
 
     def close(self) -> None:
         """Close the context with all its windows."""
-        self.browser.drop(self)
-        self.downloads.remove()
-        self.files.remove()
+        with ExitStack() as closing:
+            closing.callback(self.files.remove)
+            closing.callback(self.downloads.remove)
+            closing.callback(self.browser.drop, self)
 
     def attached(self, info: dict[str, Any], session: str) -> None:
         """Take in a new window (on the connection's reading thread)."""

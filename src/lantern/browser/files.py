@@ -21,13 +21,14 @@ LARGEST_DOWNLOAD = 200 * 1024 * 1024
 class Files:
     """A folder for files to be given; each keeps its own name, as the page sees it."""
 
-    def __init__(self) -> None:
+    def __init__(self, within: Path) -> None:
+        self._within = within
         self._folder: Path | None = None
 
     def put(self, name: str, content: bytes) -> str:
         """Write a file; returns its path."""
         if self._folder is None:
-            self._folder = Path(tempfile.mkdtemp(prefix="lantern-files-"))
+            self._folder = Path(tempfile.mkdtemp(prefix="files-", dir=self._within))
         path = self._folder / (Path(name).name or "file")
         path.write_bytes(content)
         return str(path)
@@ -41,8 +42,8 @@ class Files:
 class Downloads:
     """The downloads of a context, in the order in which they began."""
 
-    def __init__(self) -> None:
-        self.folder = Path(tempfile.mkdtemp(prefix="lantern-downloads-"))
+    def __init__(self, within: Path) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="downloads-", dir=within))
         self.on_begin: Callable[[str], None] = lambda name: None
         self._names: dict[str, str] = {}
         self._states: dict[str, str] = {}

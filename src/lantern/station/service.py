@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
 
+from lantern.browser import process
 from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import ENGINES
 from lantern.core.engine.requests import RunCode
@@ -78,6 +79,7 @@ class Station:
 
     def run(self) -> None:
         """Work until SIGTERM or SIGINT, then end in good order."""
+        process.sweep()
         self._database.insist(self._beat, READY_LIMIT)
         reconciling = partial(keep_reconciling, self._database, self._stopping.wait)
         for target in (self._server.serve_forever, self._beat_on, reconciling):

@@ -1,0 +1,138 @@
+"""A browser as a process: its folder, its pipe, and nothing of it left when its owner is gone.
+
+The folder's name tells which process owns it, so that whoever comes later can sweep what a killed
+one left. The browser is driven through a pipe (descriptors 3 and 4 of the browser), not a port:
+nobody else on the machine can drive it, and it ends by itself when the pipe does.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import subprocess
+import tempfile
+import threading
+from collections import deque
+from collections.abc import Sequence
+from contextlib import ExitStack, suppress
+from pathlib import Path
+
+import structlog
+
+log = structlog.get_logger()
+PREFIX = "lantern-browser-"
+ENDS = 3.0
+"""Seconds that a browser gets to end by itself."""
+
+
+def _born(pid: int) -> str:
+    """Return when a process began, in ticks since boot as /proc tells it; "" when it is none."""
+    try:
+        stat = Path(f"/proc/{pid}/stat").read_text()
+    except OSError:
+        return ""
+    return stat.rpartition(")")[2].split()[19]  # the 22nd field: proc(5)
+
+
+def own_folder() -> Path:
+    """Make a folder for a browser of this process."""
+    me = os.getpid()
+    return Path(tempfile.mkdtemp(prefix=f"{PREFIX}{me}-{_born(me)}-"))
+
+
+def sweep() -> int:
+    """End browsers and remove folders whose owners are gone; returns how many folders it were."""
+    swept = 0
+    for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*"):
+        pid, _, born = folder.name.removeprefix(PREFIX).rpartition("-")[0].partition("-")
+        if not pid.isdecimal() or _born(int(pid)) == born:
+            continue
+        _kill_users_of(folder)
+        shutil.rmtree(folder, ignore_errors=True)
+        swept += 1
+    if swept:
+        log.info("swept_browsers", count=swept)
+    return swept
+
+
+def _kill_users_of(folder: Path) -> None:
+    mark = str(folder).encode()
+    for entry in Path("/proc").glob("[0-9]*/cmdline"):
+        with suppress(OSError):
+            if mark in entry.read_bytes():
+                os.kill(int(entry.parent.name), signal.SIGKILL)
+
+
+class Process:
+    """A started browser; `reads` and `writes` are this side's ends of its pipe."""
+
+    def __init__(self, command: Sequence[str], folder: Path) -> None:
+        self.folder = folder
+        self._said: deque[str] = deque(maxlen=20)
+        with ExitStack() as theirs:
+            browser_reads, self.writes = os.pipe()
+            theirs.callback(os.close, browser_reads)
+            self.reads, browser_writes = os.pipe()
+            theirs.callback(os.close, browser_writes)
+            ours = ExitStack()
+            ours.callback(os.close, self.writes)
+            ours.callback(os.close, self.reads)
+            with ours:
+                self._process = self._start(command, browser_reads, browser_writes)
+                self._open = ours.pop_all()
+        self._listener = threading.Thread(target=self._listen, name="browser-stderr", daemon=True)
+        self._listener.start()
+
+    @staticmethod
+    def _start(command: Sequence[str], reads: int, writes: int) -> subprocess.Popen[bytes]:
+        # The shell puts the pipe where the browser looks for it; it becomes the browser itself.
+        # First out of the way: one of the two could be number 3 or 4.
+        script = f'exec {{r}}<&{reads} {{w}}>&{writes}; exec "$0" "$@" 3<&$r 4>&$w'
+        return subprocess.Popen(
+            ["/bin/bash", "-c", script, *command],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            pass_fds=(reads, writes),
+            start_new_session=True,
+        )
+
+    def _listen(self) -> None:
+        stream = self._process.stderr
+        assert stream is not None  # noqa: S101 - opened with PIPE above
+        with suppress(ValueError, OSError):  # closed while reading
+            for line in stream:
+                self._said.append(line.decode(errors="replace"))
+
+    @property
+    def pid(self) -> int:
+        """The process id of the browser."""
+        return self._process.pid
+
+    @property
+    def running(self) -> bool:
+        """Whether the process runs."""
+        return self._process.poll() is None
+
+    def said(self) -> str:
+        """What it said last on its error output."""
+        self._listener.join(0.2)
+        return "".join(list(self._said)[-5:]).strip()
+
+    def close(self) -> None:
+        """End the browser, with force when it does not end by itself, and remove its folder."""
+        with ExitStack() as closing:
+            closing.callback(shutil.rmtree, self.folder, ignore_errors=True)
+            if self._process.stderr:
+                closing.callback(self._process.stderr.close)
+            closing.callback(self._await_end)
+            closing.enter_context(self._open)
+
+    def _await_end(self) -> None:
+        try:
+            self._process.wait(ENDS)
+        except subprocess.TimeoutExpired:
+            with suppress(ProcessLookupError):
+                os.killpg(self._process.pid, signal.SIGKILL)
+            self._process.wait(5)

@@ -1,0 +1,136 @@
+"""Whatever is opened has one owner that closes it, also when the owner is killed."""
+
+import os
+import signal
+import subprocess
+import sys
+
+import psutil
+import pytest
+
+from lantern.browser import process
+from lantern.browser.cdp import BrowserError
+from lantern.browser.chromium import Chromium
+from lantern.core.engine.browsers import BROWSERS, USUAL
+from lantern.host.setup import ROOT
+from lantern.station.browsers import Browsers
+from tests.station.desk import until
+
+HELD = BROWSERS[USUAL]
+
+
+def users_of(folder):
+    """The living processes that were started with a folder."""
+    found = []
+    for one in psutil.process_iter(["cmdline", "status"]):
+        if one.info["status"] != "zombie" and str(folder) in " ".join(one.info["cmdline"] or []):
+            found.append(one.pid)
+    return found
+
+
+@pytest.fixture
+def browser():
+    browser = Chromium()
+    yield browser
+    browser.close()
+
+
+def test_nobody_else_on_the_machine_can_drive_a_browser(browser):
+    """It is driven through a pipe: it listens nowhere."""
+    family = [psutil.Process(browser.pid), *psutil.Process(browser.pid).children(recursive=True)]
+    listening = [
+        at.laddr for one in family for at in one.net_connections("inet") if at.status == "LISTEN"
+    ]
+    assert listening == []
+
+
+def test_a_closed_browser_leaves_no_process_and_no_file(browser):
+    folder = browser.folder
+    context = browser.new_context()
+    context.files.put("moon-jar.txt", b"x")
+    browser.close()
+    assert not folder.exists()
+    assert not browser.alive
+    until(lambda: users_of(folder) == [], "its processes gone")
+    browser.close()  # closing again does nothing
+
+
+def test_a_context_leaves_no_file_though_its_browser_died(browser):
+    context = browser.new_context()
+    context.open_page()
+    context.files.put("moon-jar.txt", b"x")
+    os.kill(browser.pid, signal.SIGKILL)
+    until(lambda: not browser.alive, "the browser dead")
+    context.close()
+    assert not [one for one in browser.folder.glob("*-*") if one.name != "profile"]
+
+
+KILLED = """
+import os, sys
+from lantern.browser.chromium import Chromium
+browser = Chromium()
+browser.new_context().open_page()
+print(browser.pid, browser.folder, flush=True)
+sys.stdin.read()
+"""
+
+
+def test_a_browser_dies_with_its_owner_and_its_folder_is_swept_by_the_next(browser):
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    with subprocess.Popen(
+        [sys.executable, "-c", KILLED],
+        env=env, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+    ) as owner:  # fmt: skip
+        pid, folder = owner.stdout.readline().split()
+        assert psutil.pid_exists(int(pid))
+        owner.kill()
+    until(lambda: users_of(folder) == [], "the browser gone with its owner")
+    assert os.path.exists(folder)
+    process.sweep()
+    assert not os.path.exists(folder)
+    assert browser.folder.exists()  # what the living own is left alone
+    assert browser.alive
+
+
+def test_a_spare_context_is_taken_or_closed_by_its_owner(browser):
+    browsers = Browsers()
+    browsers._browsers["runs chromium"] = browser
+    browsers.prepare(HELD)
+    spare = browsers._spares[HELD][0].result()
+    assert browsers.context(HELD) is spare
+    browsers.prepare(HELD)
+    left = browsers._spares[HELD][0].result()
+    browsers.tend(0)
+    assert left.id not in browser._contexts
+    spare.close()
+    assert browser._contexts == {}
+
+
+def test_a_context_whose_window_does_not_open_is_closed(browser, monkeypatch):
+    browsers = Browsers()
+    browsers._browsers["runs chromium"] = browser
+
+    def fails(_):
+        raise BrowserError("no window")
+
+    monkeypatch.setattr("lantern.browser.chromium.Context.open_page", fails)
+    with pytest.raises(BrowserError):
+        browsers.context(HELD)
+    assert browser._contexts == {}
+
+
+def test_a_terminal_command_that_is_ended_ends_its_browser(site, tmp_path):
+    site.put("/", "<button>Ask</button><script>for (;;);</script>")
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "TMPDIR": str(tmp_path)}
+    command = [
+        sys.executable, "-m", "lantern.cli", "element", "learn", f"{site.address}/",
+        "--at", "//button",
+    ]  # fmt: skip
+    with subprocess.Popen(command, env=env, stderr=subprocess.PIPE) as running:
+        until(lambda: list(tmp_path.glob(f"{process.PREFIX}*")), "its browser")
+        folder = next(tmp_path.glob(f"{process.PREFIX}*"))
+        until(lambda: site.count("/"), "the page asked for")
+        running.terminate()
+        running.wait(20)
+    until(lambda: users_of(folder) == [], "its processes gone")
+    assert list(tmp_path.glob(f"{process.PREFIX}*")) == []
