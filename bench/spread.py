@@ -66,7 +66,7 @@ def a_second_station(place: Place) -> Iterator[None]:
     try:
         while True:
             with place.database.session() as session:
-                if len(stations.alive(session)) == 2:  # noqa: PLR2004 - one and one
+                if len(stations.alive(session)) == 2:
                     break
             time.sleep(0.1)
         yield

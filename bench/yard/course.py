@@ -275,10 +275,10 @@ def _time_reports(stage: Stage, keeper: _Timed) -> None:
     times: dict[int, float] = {}
     put, record_one = stage._reports.put, stage._record_one
 
-    def timed_put(item: Any, *rest: Any) -> None:  # noqa: ANN401 - passed on as it comes
+    def timed_put(item: Any, *rest: Any, **more: Any) -> None:  # noqa: ANN401 - passed on
         if isinstance(item, tuple):
             times[id(item[0])] = time.monotonic()
-        put(item, *rest)
+        put(item, *rest, **more)
 
     def timed(event: Any, *rest: Any) -> None:  # noqa: ANN401 - passed on as it comes
         keeper.reported = times.pop(id(event), 0.0)

@@ -6,7 +6,6 @@ import json
 import os
 import socket
 import threading
-import time
 import uuid
 from contextlib import ExitStack
 from functools import partial
@@ -28,6 +27,7 @@ from lantern.station.coding import run_code
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
 from lantern.station.stage import Stage
+from lantern.station.stages import Stages
 from lantern.station.worker import Worker
 from lantern.store import logs, stations, tests
 from lantern.store.database import Database
@@ -36,8 +36,6 @@ from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
 
 log = structlog.get_logger()
-STAGE_IDLE = 300.0
-"""Seconds after which a stage is closed that nobody looks at."""
 LARGEST_MESSAGE = 40 * 1024 * 1024
 PLACES = 2
 """Casts that are played at once."""
@@ -55,10 +53,9 @@ class Station:
         self._database = Database(url)
         self._vault = Vault()
         self._browsers = Browsers()
-        self._stages: dict[tuple[int, int], Stage] = {}
-        self._opening: dict[tuple[int, int], threading.Lock] = {}
+        self._stages = Stages(self._new_stage)
         self._watched: dict[int, Live] = {}
-        self._lock = threading.RLock()
+        self._lock = threading.Lock()
         self._worker = Worker(
             url,
             self._database,
@@ -97,9 +94,7 @@ class Station:
             closing.callback(self._database.close)
             closing.callback(self._leave)
             closing.callback(self._browsers.close)
-            with self._lock:
-                for stage in self._stages.values():
-                    closing.callback(stage.close)
+            closing.callback(self._stages.close)
             closing.callback(self._server.shutdown)
 
     def _leave(self) -> None:
@@ -122,21 +117,10 @@ class Station:
                 with self._database.session() as session:
                     self._beat(session)
                 self._worker.give_up_lost()
-                self._close_idle()
+                self._stages.close_idle()
                 self._browsers.tend()
             except Exception:
                 log.exception("beat_failed")  # the database may be away for a while
-
-    def _close_idle(self) -> None:
-        with self._lock:
-            idle = [
-                key
-                for key, stage in self._stages.items()
-                if stage.viewers == 0 and time.monotonic() - stage.idle_since > STAGE_IDLE
-            ]
-            closing = [self._stages.pop(key) for key in idle]
-        for stage in closing:
-            stage.close()
 
     def _watch(self, cast_id: int, live: Live | None) -> None:
         with self._lock:
@@ -166,36 +150,15 @@ class Station:
             pass
 
     def _serve_stage(self, connection: ServerConnection, content: dict[str, Any]) -> None:
-        stage = self._stage((int(content["test"]), int(content["account"])))
-        try:
+        key = int(content["test"]), int(content["account"])
+        with self._stages.looked_at(key) as stage:
             self._pump(connection, stage.live, stage)
-        finally:
-            stage.viewers -= 1
-            stage.idle_since = time.monotonic()
 
-    def _stage(self, key: tuple[int, int]) -> Stage:
-        """Return the stage of a test and an author with one more viewer, opened if need be.
-
-        A page takes its time to open; only who wants this very stage waits for it.
-        """
-        with self._lock:
-            opening = self._opening.setdefault(key, threading.Lock())
-        with opening:
-            with self._lock:
-                stage = self._stages.get(key)
-                if stage and stage.context.browser.alive and stage.context.pages:
-                    stage.viewers += 1
-                    return stage
-            if stage:
-                stage.close()  # its browser died; what it still holds is let go
-            with self._database.session() as session:
-                address = tests.get(session, key[0]).environment.address
-            keeper = Keeper(self._database, self._vault, *key)
-            stage = Stage(self._browsers.get("stages"), keeper, address)
-            with self._lock:
-                stage.viewers += 1
-                self._stages[key] = stage
-            return stage
+    def _new_stage(self, key: tuple[int, int]) -> Stage:
+        with self._database.session() as session:
+            address = tests.get(session, key[0]).environment.address
+        keeper = Keeper(self._database, self._vault, *key)
+        return Stage(self._browsers.get("stages"), keeper, address)
 
     def _serve_watching(self, connection: ServerConnection, cast_id: int) -> None:
         with self._lock:

@@ -6,10 +6,10 @@ import base64
 import json
 import queue
 import threading
-import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
@@ -44,6 +44,8 @@ LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
 
 
+MOST_REPORTS = 5000
+"""Events that may wait to be recorded; a page that makes more at once is not followed."""
 IN_TURN = 30.0
 """Longest time in seconds that something waits until what was reported before is recorded."""
 TURN = 2.0
@@ -55,14 +57,12 @@ class Stage:
 
     def __init__(self, browser: Chromium, keeper: Keeper, base: str) -> None:
         self.keeper, self.base = keeper, base
-        self.context = browser.new_context()
-        self.context.on_page = self._new_page
         self.recording = False
-        self.idle_since = time.monotonic()
-        self.viewers = 0
+        self._taking = threading.RLock()
+        self._overflowed = False
         self._recorder = Recorder(base)
         self._sent: tuple[str, Future[dict[str, Any]]] | None = None
-        self._reports: queue.Queue[Report | None] = queue.Queue()
+        self._reports: queue.Queue[Report | None] = queue.Queue(MOST_REPORTS)
         self._happened: dict[tuple[str, int], int] = {}
         self._commands: dict[str, Callable[[Message], None]] = {
             "mouse": self._mouse,
@@ -78,23 +78,34 @@ class Stage:
             "close window": self._close_window,
             "record": self._record,
         }
-        self.context.downloads.on_begin = lambda name: self._note("download", value=name)
-        self.pointer = Pointer(self)
-        self._commands |= self.pointer.commands | Desk(self).commands
-        self.context.open_page()
-        self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
-        self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
-        self._thread.start()
+        with ExitStack() as opened:
+            self.context = browser.new_context()
+            opened.callback(self.context.close)
+            self.context.on_page = self._new_page
+            self.context.downloads.on_begin = lambda name: self._note("download", value=name)
+            self.pointer = Pointer(self)
+            self._commands |= self.pointer.commands | Desk(self).commands
+            self.context.open_page()
+            self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
+            opened.callback(self.live.close)
+            self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
+            self._thread.start()
+            opened.callback(self._end_recorder)
+            self._opened = opened.pop_all()
 
     # -- from the tester -----------------------------------------------------------------------
 
     def take(self, message: Message) -> None:
-        """Carry out a message of the tester; what goes wrong is said to the viewers."""
+        """Carry out a message of the tester; what goes wrong is said to the viewers.
+
+        Messages of several tabs are carried out one after the other.
+        """
         command = self._commands.get(str(message.get("type")))
         try:
             if command is None:
                 raise BadInput(f"The stage does not know {message.get('type')!r}.")
-            command(message)
+            with self._taking:
+                command(message)
         except DialogOpen:
             self.live.changed()
         except Problem as error:
@@ -106,10 +117,16 @@ class Stage:
 
     def close(self) -> None:
         """Close the stage; what is still to be recorded is recorded first."""
-        self._reports.put(None)
+        self._opened.close()
+
+    @property
+    def alive(self) -> bool:
+        """Whether its browser lives and has a window open."""
+        return self.context.browser.alive and bool(self.context.pages)
+
+    def _end_recorder(self) -> None:
+        self._reports.put(None, timeout=IN_TURN)
         self._thread.join(10)
-        self.live.close()
-        self.context.close()
 
     def fresh(self) -> None:
         """Make the stage as new: one window, no cookies, nothing stored."""
@@ -345,7 +362,7 @@ class Stage:
             return
         if kind == "hosts":
             frame = raw["frame"]
-            self._reports.put(lambda: look_into(page, raw["hosts"], frame))
+            self._report(lambda: look_into(page, raw["hosts"], frame))
             return
         if raw.get("press") and kind not in ("after", "lost"):
             page.traffic.pressed()
@@ -353,7 +370,17 @@ class Stage:
         if kind == "after":
             self._effect(page, raw)
         if self.recording:
-            self._reports.put((Event.read(raw), self.live.last, page, raw["frame"]))
+            self._report((Event.read(raw), self.live.last, page, raw["frame"]))
+
+    def _report(self, report: Report) -> None:
+        """Queue what is to be recorded. The thread that reads from the browser must not wait."""
+        try:
+            self._reports.put_nowait(report)
+            self._overflowed = False
+        except queue.Full:
+            if not self._overflowed:
+                self._overflowed = True
+                self._error("The page does more than can be recorded.", "Look what was kept.")
 
     def _note_shown(self, page: Page, raw: dict[str, Any]) -> None:
         """Note what a document shows, behind what was reported before, for the last sentence."""
@@ -363,7 +390,7 @@ class Stage:
                 Shown.read(raw),
                 raw["when"],
             )
-            self._reports.put(lambda: self._note_place(place, shown, when))
+            self._report(lambda: self._note_place(place, shown, when))
 
     def _note_place(self, place: Place, shown: Shown, when: When) -> None:
         if self._recorder.window not in ("", place[0]):
@@ -387,7 +414,7 @@ class Stage:
         raw["mutated"] = bool(raw["mutated"] or elsewhere or page.dialog)
         raw["changed"] = bool(raw["changed"] or raw["mutated"])
         if self.recording and not raw["changed"]:
-            self._reports.put(lambda: self._ask_if_idle(page, raw))
+            self._report(lambda: self._ask_if_idle(page, raw))
 
     def _ask_if_idle(self, page: Page, raw: dict[str, Any]) -> None:
         """Mark a press as one that did nothing, if no script of the page listened to it."""
@@ -403,7 +430,7 @@ class Stage:
         if self.recording:
             page = self._page
             raw = {"type": kind, "page": page.title, "window": page.target, **more}
-            self._reports.put((Event.read(raw), self.live.last, page, ""))
+            self._report((Event.read(raw), self.live.last, page, ""))
 
     @staticmethod
     def _offset(page: Page, frame: str) -> tuple[float, float]:

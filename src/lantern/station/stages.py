@@ -1,0 +1,101 @@
+"""The stages of a station: one for each author of a test, shared by that author's tabs."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+import structlog
+
+from lantern.station.stage import Stage
+
+log = structlog.get_logger()
+Key = tuple[int, int]
+"""A test and an account."""
+IDLE = 300.0
+"""Seconds after which a stage is closed that nobody looks at."""
+
+
+class Stages:
+    """Opens stages with `make`, counts who looks at them, and closes them."""
+
+    def __init__(self, make: Callable[[Key], Stage]) -> None:
+        self._make = make
+        self._stages: dict[Key, Stage] = {}
+        self._viewers: dict[Key, int] = {}
+        self._idle_since: dict[Key, float] = {}
+        self._opening: dict[Key, threading.Lock] = {}
+        self._lock = threading.Lock()
+        self._closed = False
+
+    @contextmanager
+    def looked_at(self, key: Key) -> Iterator[Stage]:
+        """Give the stage of a test and an author for as long as one looks, opened if need be.
+
+        A page takes its time to open; only who wants this very stage waits for it. Raises what
+        opening it raises.
+        """
+        with self._lock:
+            self._viewers[key] = self._viewers.get(key, 0) + 1
+            opening = self._opening.setdefault(key, threading.Lock())
+        try:
+            with opening:
+                stage = self._living(key) or self._open(key)
+            yield stage
+        finally:
+            with self._lock:
+                self._viewers[key] -= 1
+                self._idle_since[key] = time.monotonic()
+
+    def _living(self, key: Key) -> Stage | None:
+        """Return the stage that is there; one whose browser died is let go."""
+        with self._lock:
+            stage = self._stages.get(key)
+            if stage is None or stage.alive:
+                return stage
+            del self._stages[key]
+        _close(stage)
+        return None
+
+    def _open(self, key: Key) -> Stage:
+        stage = self._make(key)
+        with self._lock:
+            if not self._closed:
+                self._stages[key] = stage
+                return stage
+        _close(stage)
+        raise RuntimeError("The station is ending.")
+
+    def close_idle(self, after: float = IDLE) -> None:
+        """Close the stages that nobody has looked at for `after` seconds."""
+        since = time.monotonic() - after
+        with self._lock:
+            idle = [
+                key
+                for key in self._stages
+                if not self._viewers.get(key) and self._idle_since.get(key, since) <= since
+            ]
+            closing = [self._stages.pop(key) for key in idle]
+            for key in idle:  # whoever comes next begins anew
+                self._viewers.pop(key, None)
+                self._idle_since.pop(key, None)
+                self._opening.pop(key, None)
+        for stage in closing:
+            _close(stage)
+
+    def close(self) -> None:
+        """Close all stages; none is opened any more."""
+        with self._lock:
+            self._closed = True
+            closing, self._stages = list(self._stages.values()), {}
+        for stage in closing:
+            _close(stage)
+
+
+def _close(stage: Stage) -> None:
+    try:
+        stage.close()
+    except Exception:
+        log.exception("stage_not_closed")  # the others have to be closed as well
