@@ -284,7 +284,7 @@ def _time_reports(stage: Stage, keeper: _Timed) -> None:
         keeper.reported = times.pop(id(event), 0.0)
         record_one(event, *rest)
 
-    stage._reports.put = timed_put  # type: ignore[method-assign, assignment]
+    stage._reports.put = timed_put  # type: ignore[method-assign]
     stage._record_one = timed  # type: ignore[method-assign, assignment]
 
 

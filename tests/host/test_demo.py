@@ -5,11 +5,13 @@ import os
 import shutil
 import signal
 import socket
+import stat
 import subprocess
 import sys
 import urllib.request
 import uuid
 from pathlib import Path
+from urllib.parse import urlsplit
 from xml.etree import ElementTree as Xml
 
 import psutil
@@ -17,6 +19,7 @@ import pytest
 
 from lantern.host import setup
 from lantern.host.ports import free_port, is_free
+from lantern.host.processes import LONGEST_PAUSE, STEADY, Pauses
 from lantern.host.setup import ROOT, SetupFailed
 from tests.ui.pages import until
 
@@ -145,10 +148,83 @@ def test_a_demo_that_was_killed_leaves_nothing_and_starts_again(lantern):
     demo.kill()
     demo.wait(10)
     until(lambda: is_free(int(first.rsplit(":")[-1])), "the web process gone with its parent", 20)
+    until(lambda: not lantern.children(), "every process gone with it, PostgreSQL as well", 20)
     lantern.demo("--port", str(free_port()))
     second = lantern.ready()
     assert "leftovers are cleared away" in lantern.said()
     assert health(second)["status"] == "ok"
+
+
+def test_two_that_start_at_once_do_not_get_into_each_others_way(lantern):
+    port = free_port()
+    first, second = (lantern.demo("--port", str(port)) for _ in range(2))
+    until(lambda: first.poll() is not None or second.poll() is not None, "one of them gone", 60)
+    lost, kept = (first, second) if first.poll() is not None else (second, first)
+    assert (lost.returncode, kept.poll()) == (1, None)
+    assert f"running already at http://127.0.0.1:{port}" in lantern.said()
+    until(lambda: health(f"http://127.0.0.1:{port}")["status"] == "ok", "the other one", 60)
+
+
+def test_a_database_that_dies_is_started_again_and_told_of(lantern):
+    lantern.demo("--port", str(free_port()))
+    address = lantern.ready()
+    state = json.loads((lantern.state / "running.json").read_text())
+    os.kill(state["postgres"], signal.SIGKILL)
+    until(lambda: "The database ended by itself" in lantern.said(), "its death noted", 20)
+
+    def well():
+        try:
+            return health(address)["status"] == "ok"
+        except OSError:
+            return False
+
+    until(well, "all of it well again", 40)
+    run = lantern.run("run", "Quotes by clay and cone", "--rows", "1")
+    assert run.returncode == 0, run.stderr
+
+
+def test_nobody_gets_into_the_database_without_its_password(lantern):
+    lantern.demo("--port", str(free_port()))
+    lantern.ready()
+    state = lantern.state / "running.json"
+    assert stat.S_IMODE(state.stat().st_mode) == 0o600
+    url = urlsplit(json.loads(state.read_text())["database"])
+    folder = str((lantern.state / "postgres").resolve())
+    others = [user for user in ("nobody", "postgres") if os.geteuid() == 0] or [""]
+    for user in others:
+        for host in ("127.0.0.1", folder):
+            command = [
+                "psql", "--no-password", "-h", host, "-p", str(url.port), "-U", "postgres",
+                "-c", "SELECT 1", "lantern",
+            ]  # fmt: skip
+            as_user = {"user": user, "extra_groups": []} if user else {}
+            tried = subprocess.run(
+                command, capture_output=True, text=True, cwd="/", check=False,
+                env={"PATH": os.environ["PATH"]}, **as_user,
+            )  # fmt: skip
+            assert tried.returncode != 0, (user, host)
+            assert "password" in tried.stderr or "ermission denied" in tried.stderr
+    password = lantern.state.joinpath("postgres", "password").resolve()
+    assert stat.S_IMODE(password.stat().st_mode) == 0o600
+
+
+def test_what_keeps_dying_is_started_ever_more_slowly_but_never_given_up():
+    now = [1000.0]
+    pauses = Pauses(lambda: now[0])
+    pauses.started()
+    waits = []
+    for _ in range(9):
+        began = now[0]
+        while not pauses.may_start():
+            now[0] += 0.25
+        waits.append(now[0] - began)
+        pauses.started()
+    assert waits[0] == 0
+    assert waits == sorted(waits)
+    assert waits[-1] == LONGEST_PAUSE
+    now[0] += STEADY + 1
+    assert pauses.steady
+    assert pauses.may_start()  # it ran well for a while: the next death is the first again
 
 
 def test_a_run_without_a_lantern_up_starts_what_it_needs(lantern):

@@ -1,5 +1,7 @@
 """Playing on real pages: input that arrives, waiting, and failures that say why."""
 
+import os
+import signal
 import threading
 
 import pytest
@@ -11,6 +13,7 @@ from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names
 from lantern.station.player import Cancelled, Player, Watcher
 from tests.core.samples import element, step
+from tests.station.desk import until
 
 SAVE = element("Save")
 FIELD = element("Piece", "text box", label="Piece")
@@ -282,8 +285,8 @@ def test_a_browser_that_is_killed_is_said_so():
     browser = Chromium()
     context = browser.new_context()
     context.open_page()
-    browser._process.kill()
-    browser._process.wait(5)
+    os.kill(browser.pid, signal.SIGKILL)
+    until(lambda: not browser.alive, "the browser dead")
     seen = []
 
     class Notes(Watcher):

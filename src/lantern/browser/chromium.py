@@ -34,6 +34,8 @@ FLAGS = (
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--disable-breakpad",
+    "--disable-crashpad-for-testing",
     "--disable-default-apps",
     "--disable-extensions",
     "--disable-background-timer-throttling",

@@ -8,7 +8,7 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO
@@ -16,20 +16,50 @@ from typing import IO
 from lantern.host.setup import ROOT, path
 
 PR_SET_PDEATHSIG = 1
-MOST_RESTARTS = 5
-RESTART_WINDOW = 60.0
+STEADY = 60.0
+"""Seconds that a process has to run for its earlier deaths to be forgotten."""
+LONGEST_PAUSE = 30.0
+"""Seconds between two starts of a process that keeps dying."""
 
 
-def _die_with_parent() -> None:
+def die_with_parent(how: int = signal.SIGTERM) -> None:
     """Ask Linux to end this process when its parent is gone, however that came about."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, how)
 
 
-def _own(log: Path) -> IO[bytes]:
+def own_log(log: Path) -> IO[bytes]:
     """Open a log for more, readable by its owner alone, also one that was not so before."""
     descriptor = os.open(log, os.O_CREAT | os.O_APPEND | os.O_WRONLY, 0o600)
     os.fchmod(descriptor, 0o600)
     return os.fdopen(descriptor, "ab")
+
+
+class Pauses:
+    """How long to wait before something that died is started again: longer each time, for ever."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._started = -STEADY
+        self._due: float | None = None
+        self.deaths = 0
+
+    def started(self) -> None:
+        """It was started just now."""
+        self._started, self._due = self._clock(), None
+
+    def may_start(self) -> bool:
+        """Tell whether what is dead may be started again; its death is noted the first time."""
+        now = self._clock()
+        if self._due is None:
+            self.deaths = 1 if now - self._started > STEADY else self.deaths + 1
+            pause = 0.0 if self.deaths == 1 else min(LONGEST_PAUSE, 0.5 * 2.0**self.deaths)
+            self._due = now + pause
+        return now >= self._due
+
+    @property
+    def steady(self) -> bool:
+        """Whether it has run for a while."""
+        return self._due is None and self._clock() - self._started > STEADY
 
 
 @dataclass
@@ -41,13 +71,13 @@ class Child:
     log: Path
     env: Mapping[str, str] = field(default_factory=dict)
     process: subprocess.Popen[bytes] | None = None
-    starts: list[float] = field(default_factory=list)
+    pauses: Pauses = field(default_factory=Pauses)
 
     def start(self) -> None:
         """Start the process."""
         self.log.parent.mkdir(parents=True, exist_ok=True)
-        self.starts.append(time.monotonic())
-        with _own(self.log) as output:
+        self.pauses.started()
+        with own_log(self.log) as output:
             self.process = subprocess.Popen(
                 list(self.command),
                 cwd=ROOT,
@@ -56,7 +86,7 @@ class Child:
                 stdout=output,
                 stderr=subprocess.STDOUT,
                 start_new_session=True,
-                preexec_fn=_die_with_parent,
+                preexec_fn=die_with_parent,
             )
 
     @property
@@ -68,11 +98,6 @@ class Child:
     def pid(self) -> int:
         """The process id, 0 before the start."""
         return self.process.pid if self.process else 0
-
-    def may_restart(self) -> bool:
-        """Tell whether it has not died too often lately."""
-        since = time.monotonic() - RESTART_WINDOW
-        return sum(start > since for start in self.starts) < MOST_RESTARTS
 
     def stop(self, limit: float = 8.0) -> None:
         """End the process, with force when it does not listen."""

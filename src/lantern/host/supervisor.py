@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
 import shutil
@@ -13,6 +14,9 @@ import urllib.request
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+import psycopg
+from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.demo.data import ACCOUNTS, load_demo, start_first_run
 from lantern.host import processes
@@ -27,7 +31,10 @@ from lantern.store.vault import Vault, make_key
 STATE_FILE = STATE / "running.json"
 LOGS = STATE / "logs"
 KEY = STATE / "secret.key"
+LOCK = STATE / "lock"
 READY_LIMIT = 60.0
+LINES = 5
+"""Lines of a log that are told of a part that keeps dying."""
 WEB_PORT = 8090
 DESK_PORT = 8190
 
@@ -90,14 +97,37 @@ class Demo:
         self._cluster = Cluster(STATE / "postgres")
         self._children: list[Child] = []
         self._stop = threading.Event()
-        self._address = ""
+        self._address = self._sample = ""
+        self._base_pauses = processes.Pauses()
+        self._troubles: dict[str, str] = {}
 
     def run(self) -> int:
         """Start all, wait until told to stop, end all. Returns the exit code."""
-        other = running_state()
-        if other:
-            say(f"Lantern is running already at {other['address']}. Stop it with: ./lantern stop")
-            return 1
+        STATE.mkdir(parents=True, exist_ok=True)
+        with LOCK.open("a") as lock:  # held for as long as this process lives, however it ends
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError:
+                return self._refuse()
+            return self._run()
+
+    @staticmethod
+    def _refuse() -> int:
+        """Say where the other one is, which may be starting just now."""
+        end = time.monotonic() + READY_LIMIT
+        while time.monotonic() < end:
+            other = running_state()
+            if other and other["address"]:
+                say(
+                    f"Lantern is running already at {other['address']}. "
+                    "Stop it with: ./lantern stop"
+                )
+                return 1
+            time.sleep(0.1)
+        say("Another Lantern is starting or ending just now. Try it again in a moment.")
+        return 1
+
+    def _run(self) -> int:
         if STATE_FILE.exists():
             say("An earlier Lantern did not end in good order; its leftovers are cleared away.")
             STATE_FILE.unlink()
@@ -121,7 +151,8 @@ class Demo:
         if settings.fresh:
             step("Clearing the old data", self._clear)
         make_key(KEY)
-        step("Starting the database", self._cluster.start)
+        step("Starting the database", lambda: self._cluster.start(self._stop.is_set))
+        self._base_pauses.started()
         port = free_port(settings.port, settings.host)
         if port != settings.port:
             say(f"  Port {settings.port} is in use; Lantern listens on {port} instead.")
@@ -129,8 +160,12 @@ class Demo:
         shown = "127.0.0.1" if settings.host in ("0.0.0.0", "::") else settings.host  # noqa: S104
         self._address = f"http://{shown}:{port}"
         sample = f"http://127.0.0.1:{desk_port}"
+        self._sample = sample
         os.environ.update(
-            LANTERN_DATABASE=self._cluster.url, LANTERN_KEY_FILE=str(KEY), LANTERN_SAMPLE=sample
+            LANTERN_DATABASE=self._cluster.url,
+            LANTERN_KEY_FILE=str(KEY),
+            LANTERN_SAMPLE=sample,
+            LANTERN_STATE_FILE=str(STATE_FILE),
         )
         first = False
 
@@ -149,7 +184,7 @@ class Demo:
             processes.desk(desk_port, LOGS),
         ]
         step("Starting web, station and Kiln Desk", self._start_children)
-        self._write_state("running", sample)
+        self._write_state("running")
         return first
 
     def _clear(self) -> None:
@@ -175,8 +210,12 @@ class Demo:
 
     def _first_run(self) -> None:
         database = Database(self._cluster.url)
-        start_first_run(database)
-        database.close()
+        try:
+            start_first_run(database)
+        except SQLAlchemyError as error:  # the database died just now: it is started again
+            say(f"The demo's first run could not be queued ({type(error).__name__}).")
+        finally:
+            database.close()
 
     def _announce(self) -> None:
         say(f"\nLantern is ready at {self._address}\n")
@@ -185,16 +224,53 @@ class Demo:
         say(f"\nThe sample application: {os.environ['LANTERN_SAMPLE']}   Ctrl-C ends everything.")
 
     def _watch(self) -> None:
-        """Start children again that die, until told to stop."""
+        """Start again what dies, until told to stop; what keeps dying ever more slowly."""
         while not self._stop.wait(0.5):
+            before = dict(self._troubles)
+            self._mend_database()
             for child in self._children:
-                if child.running:
-                    continue
-                if not child.may_restart():
-                    say(f"{child.name} keeps dying; see {child.log}. Lantern ends.")
-                    return
-                say(f"{child.name} ended by itself; it is started again.")
-                child.start()
+                self._mend(child)
+            if self._troubles != before:
+                self._write_state("running")
+
+    def _mend(self, child: Child) -> None:
+        if child.running:
+            if child.pauses.steady:
+                self._troubles.pop(child.name, None)
+            return
+        if not child.pauses.may_start():
+            return
+        say(f"{child.name} ended by itself; it is started again.")
+        if child.pauses.deaths > 1:
+            self._troubles[child.name] = (
+                f"{child.name} ended {child.pauses.deaths} times; its log ends with: "
+                + child.last_lines(LINES)
+            )
+        try:
+            child.start()
+        except OSError as error:
+            self._troubles[child.name] = f"{child.name} could not be started: {error}"
+        self._write_state("running")
+
+    def _mend_database(self) -> None:
+        pauses = self._base_pauses
+        if self._cluster.running:
+            if pauses.steady:
+                self._troubles.pop("database", None)
+            return
+        if not pauses.may_start():
+            return
+        say("The database ended by itself; it is started again.")
+        port = self._cluster.port
+        try:
+            self._cluster.start(self._stop.is_set)
+        except (SetupFailed, psycopg.Error, OSError) as error:
+            self._troubles["database"] = f"The database does not start: {error}"
+        pauses.started()
+        if self._cluster.port != port:  # somebody else took its port meanwhile
+            os.environ["LANTERN_DATABASE"] = self._cluster.url
+            for child in self._children:
+                child.stop()
 
     def _end(self) -> None:
         say("\nEnding …")
@@ -203,17 +279,24 @@ class Demo:
         self._cluster.stop()
         STATE_FILE.unlink(missing_ok=True)
 
-    def _write_state(self, state: str, sample: str = "") -> None:
-        STATE.mkdir(exist_ok=True)
+    def _write_state(self, state: str) -> None:
         content = {
             "pid": os.getpid(),
             "state": state,
             "address": self._address,
-            "sample": sample,
+            "sample": self._sample,
             "database": self._cluster.url if self._cluster.port else "",
             "children": {child.name: child.pid for child in self._children},
+            "postgres": self._cluster.pid,
+            "troubles": list(self._troubles.values()),
         }
-        STATE_FILE.write_text(json.dumps(content))
+        new = STATE_FILE.with_suffix(".new")
+        try:
+            with os.fdopen(os.open(new, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
+                json.dump(content, file)
+            new.replace(STATE_FILE)
+        except OSError as error:  # a full disk is no reason to end
+            say(f"{STATE_FILE} could not be written: {error}")
 
 
 def stop() -> int:
@@ -243,8 +326,12 @@ def status() -> int:
     health = _health(state["address"]) if state["address"] else None
     say(f"Lantern (process {state['pid']}) at {state['address'] or 'no address yet'}")
     if health is None:
-        say("  It does not answer yet.")
+        say("  It does not answer.")
+        for trouble in state.get("troubles", []):
+            say(f"  trouble             {trouble}")
         return 1
     for part in ("status", "version", "database", "stations", "sample_application"):
         say(f"  {part.replace('_', ' '):<20}{health[part]}")
+    for trouble in state.get("troubles", []):
+        say(f"  trouble             {trouble}")
     return 0 if health["status"] == "ok" else 1

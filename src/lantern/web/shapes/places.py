@@ -11,13 +11,14 @@ from lantern.web.shapes.base import Shape
 
 
 class Health(Shape):
-    """How Lantern is: `status` is "ok" when each part is."""
+    """How Lantern is: `status` is "ok" when each part is; `troubles` tells what keeps dying."""
 
     status: Literal["ok", "starting", "broken"]
     version: str
     database: str
     stations: str
     sample_application: str
+    troubles: list[str]
 
 
 class InputOut(Shape):

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import os
 import urllib.request
+from pathlib import Path
 from typing import Literal
 from urllib.parse import urlencode
 
@@ -48,8 +50,17 @@ def health() -> Response:
         and parts["sample_application"] in ("ok", "not configured")
     )
     status: Literal["ok", "starting"] = "ok" if well else "starting"
-    shape = shapes.Health(status=status, version=__version__, **parts)
+    shape = shapes.Health(status=status, version=__version__, troubles=_troubles(), **parts)
     return reply(shape, 200 if well else 503)
+
+
+def _troubles() -> list[str]:
+    """Return what who started this process told of parts that keep dying, without their logs."""
+    try:
+        told = json.loads(Path(os.environ["LANTERN_STATE_FILE"]).read_text())
+        return [str(one).partition("; its log")[0] for one in told["troubles"]]
+    except (KeyError, OSError, ValueError):
+        return []
 
 
 def _answers(address: str) -> bool:

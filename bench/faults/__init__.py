@@ -1,0 +1,1 @@
+"""Kills and outages, spread at random over every part of a Lantern, and what became of its work."""
