@@ -138,9 +138,10 @@ class Demo:
 
 
 def _parents(process: psutil.Process) -> list[psutil.Process]:
+    found: list[psutil.Process] = []
     with suppress(psutil.NoSuchProcess):
-        return process.parents()
-    return []
+        found = process.parents()
+    return found
 
 
 @contextmanager

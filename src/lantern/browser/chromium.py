@@ -35,7 +35,7 @@ FLAGS = (
     "--disable-component-update",
     "--disable-sync",
     "--disable-breakpad",
-    "--disable-crashpad-for-testing",
+    "--disable-crash-reporter",
     "--disable-default-apps",
     "--disable-extensions",
     "--disable-background-timer-throttling",
