@@ -114,13 +114,16 @@ class Demo:
         return found
 
     def orphans(self) -> list[psutil.Process]:
-        """Those that no living demo answers for."""
+        """Those that no living demo answers for: neither they nor the leaders of their session.
+
+        Helpers that a browser starts leave its tree, but not its session, and end with it.
+        """
         root = self.process.pid if self.process and self.process.poll() is None else -1
-        return [
-            one
-            for one in self.family()
-            if one.pid != root and root not in {parent.pid for parent in _parents(one)}
-        ]
+
+        def answered(pid: int) -> bool:
+            return pid == root or root in _ancestors(pid)
+
+        return [one for one in self.family() if not (answered(one.pid) or answered(_leader(one)))]
 
     def left_folders(self) -> list[Path]:
         """Folders of browsers whose owners are gone."""
@@ -137,11 +140,16 @@ class Demo:
                 process.kill()
 
 
-def _parents(process: psutil.Process) -> list[psutil.Process]:
-    found: list[psutil.Process] = []
+def _ancestors(pid: int) -> set[int]:
     with suppress(psutil.NoSuchProcess):
-        found = process.parents()
-    return found
+        return {one.pid for one in psutil.Process(pid).parents()}
+    return set()
+
+
+def _leader(process: psutil.Process) -> int:
+    with suppress(ProcessLookupError):
+        return os.getsid(process.pid)
+    return 0
 
 
 @contextmanager

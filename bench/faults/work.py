@@ -50,8 +50,14 @@ class Running:
     """A run under way; `acknowledged` are the results that were there before the fault."""
 
     def __init__(self, demo: Demo, test: int, choice: str = "all") -> None:
-        with demo.database() as database, database.session() as session:
-            self.id = runs.create(session, tests.get(session, test), "run", choice, None).id
+        with demo.database() as database:
+            # As a person would: once more when Lantern says that it can not just now.
+            self.id = database.insist(
+                lambda session: (
+                    runs.create(session, tests.get(session, test), "run", choice, None).id
+                ),
+                30,
+            )
         self._demo = demo
         self._acknowledged: set[int] = set()
         self._under_way: set[str] = set()

@@ -10,6 +10,7 @@ from PIL import Image, ImageFilter
 
 from lantern.browser.page import Page
 from lantern.core.elements.facts import Box
+from lantern.core.values.redaction import redacted
 from lantern.station.looking import hiding
 
 ROUGH = 12
@@ -22,12 +23,21 @@ FRESH = 1.0
 
 
 class Veil:
-    """Hides secrets in live pictures. `secrets` is asked for their values now and then."""
+    """Hides secrets in what is shown and said live; `secrets` is asked for them now and then."""
 
     def __init__(self, secrets: Callable[[], Collection[str]]) -> None:
         self._ask = secrets
         self._values: Collection[str] = ()
         self._asked = -FRESH
+
+    def learn(self) -> None:
+        """Ask for the values, unless that was done just now."""
+        if time.monotonic() - self._asked >= FRESH:
+            self._values, self._asked = self._ask(), time.monotonic()
+
+    def hide(self, text: str) -> str:
+        """Return a text without the secrets that were learned of."""
+        return redacted(text, self._values)
 
     def over(self, page: Page, picture: bytes) -> bytes:
         """Return the picture of a page without its secrets.
@@ -35,8 +45,7 @@ class Veil:
         Raises BrowserError when the page can not say where they are: a dialog is open, a script
         runs, the window is gone.
         """
-        if time.monotonic() - self._asked >= FRESH:
-            self._values, self._asked = self._ask(), time.monotonic()
+        self.learn()
         boxes = hiding(page, self._values, dots=False, timeout=LOOK)
         return blurred(picture, boxes, page.viewport[0])
 

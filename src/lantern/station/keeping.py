@@ -22,7 +22,7 @@ from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Step
-from lantern.core.values.templates import Names, masked, propose_name, resolve
+from lantern.core.values.templates import Names, masked, named, propose_name, resolve
 from lantern.station.proving import Prover, prover_for
 from lantern.store import (
     calls,
@@ -156,7 +156,7 @@ class Keeper:
             secrets = self._vault.values(session, test.environment_id)
             element = self._take(session, change.element, secrets)
             onto = self._take(session, change.onto, secrets)
-            inputs, secret = dict(change.inputs), ""
+            inputs, secret = self._safe_inputs(change.inputs, secrets), ""
             if change.secret is not None:
                 secret = self._secret_name(secrets, element.name if element else "")
                 self._vault.put(session, test.environment_id, secret, change.secret)
@@ -168,7 +168,7 @@ class Keeper:
                 action=change.action,
                 element=element.id if element else "",
                 inputs=inputs,
-                page=change.page,
+                page=masked(change.page, secrets),
                 picture=pictures.keep(session, picture) if pictured else "",
                 box=_share(change.element.box) if change.element else None,
                 onto=onto.id if onto else "",
@@ -178,6 +178,11 @@ class Keeper:
                 waits.keep(session, step.id, change.waited, secrets)
         self._kept[change.key] = _Kept(step.id, secret)
         self._last = step.id
+
+    @staticmethod
+    def _safe_inputs(inputs: Mapping[str, str], secrets: Mapping[str, str]) -> dict[str, str]:
+        """Return what was typed, opened or read, with the values of secrets by their names."""
+        return {name: named(value, secrets) for name, value in inputs.items()}
 
     @staticmethod
     def _take(
@@ -221,12 +226,16 @@ class Keeper:
         with self._database.session() as session:
             test = tests.get(session, self._test_id)
             secrets = self._vault.values(session, test.environment_id)
+
+            def hide(text: str) -> str:
+                return masked(text, secrets)
+
             kept = pages.save(
                 session,
-                title,
-                [facts.masked(lambda text: masked(text, secrets)) for facts in nodes],
-                address=address,
-                release=release,
+                hide(title),
+                [facts.masked(hide) for facts in nodes],
+                address=hide(address),
+                release=hide(release),
                 picture=pictures.keep(session, picture),
                 test_id=self._test_id,
             )
@@ -300,7 +309,9 @@ class Keeper:
                 test = tests.get(session, self._test_id)
                 self._vault.put(session, test.environment_id, kept.secret, change.secret)
                 return
-            fields: dict[str, object] = {"inputs": dict(change.inputs)}
+            test = tests.get(session, self._test_id)
+            secrets = self._vault.values(session, test.environment_id)
+            fields: dict[str, object] = {"inputs": self._safe_inputs(change.inputs, secrets)}
             if change.action:
                 fields["action"] = change.action
             edit = ChangeStep(kept.step_id, fields)

@@ -14,6 +14,7 @@ import structlog
 from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.chromium import Context
 from lantern.browser.page import Page
+from lantern.core.values.redaction import everywhere
 from lantern.station.blurring import Veil
 
 log = structlog.get_logger()
@@ -133,6 +134,9 @@ class Live:
         self.context = context
         self.last = b""
         self._veiling = Veiling(veil, self._show) if veil else None
+        self._veil = veil
+        if veil:
+            veil.learn()
         self._always = always
         self._viewers: list[Viewer] = []
         self._shown: Page | None = None
@@ -146,7 +150,7 @@ class Live:
         """Let a viewer watch from now on, beginning with the present picture."""
         with self._lock:
             self._viewers.append(viewer)
-            viewer.say(self.state())
+            viewer.say(self._safe(self.state()))
             if self.last:
                 viewer.show(self.last)
         self.changed()
@@ -161,10 +165,15 @@ class Live:
         return left
 
     def say(self, message: dict[str, Any]) -> None:
-        """Say something to all viewers."""
+        """Say something to all viewers, without the values of secrets."""
+        message = self._safe(message)
         with self._lock:
             for viewer in self._viewers:
                 viewer.say(message)
+
+    def _safe(self, message: dict[str, Any]) -> dict[str, Any]:
+        safe: dict[str, Any] = everywhere(message, self._veil.hide) if self._veil else message
+        return safe
 
     def close(self) -> None:
         """Stop making pictures and let all viewers go."""

@@ -84,6 +84,9 @@ class Records(Watcher):
             self._behind.popleft().result()
         self._behind.append(self._writer.submit(write))
 
+    def _hide(self, text: str) -> str:
+        return masked(text, self._secrets)
+
     def keep_picture(self, content: bytes) -> str:
         """Keep a picture; returns its digest."""
         self._write(lambda session: pictures.keep(session, content))
@@ -101,7 +104,8 @@ class Records(Watcher):
         self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool
     ) -> None:
         """Keep all that is on a page, and what the step's element looks like there."""
-        nodes = [facts.masked(lambda text: masked(text, self._secrets)) for facts in nodes]
+        nodes = [facts.masked(self._hide) for facts in nodes]
+        title, address = self._hide(title), self._hide(address)
         step = self._step
         key = self._unseen.pop(step, "")
         if key:
@@ -142,7 +146,7 @@ class Records(Watcher):
         self._step = step.step_id
         self._write(
             lambda session: casts.set_current(
-                session, self._cast_id, self._token, step.sentence, step.step_id
+                session, self._cast_id, self._token, self._hide(step.sentence), step.step_id
             )
         )
 

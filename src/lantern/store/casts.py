@@ -19,11 +19,14 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Missing
 from lantern.core.runs import life
 from lantern.core.runs.life import Event, TooLate
+from lantern.core.values.redaction import everywhere
 from lantern.core.values.templates import masked
 from lantern.store import queue, stations
 from lantern.store.database import tell
 from lantern.store.models import Cast, Result, Run
 
+WORDS = ("sentence", "message", "hint", "expected", "found")
+"""What a result says in words."""
 _LIFE = (Cast.id, Cast.outcome, Cast.engine, Cast.job, Cast.token, Cast.takings, Cast.message)
 _CHANGED = {
     "outcome": "state",
@@ -174,43 +177,41 @@ def keep_result(
 ) -> None:
     """Keep how a step ended, as the `place`-th result (from 1) of the taking; raises TooLate.
 
-    Kept twice, it is there once. `hidden` is masked in the noise.
+    Kept twice, it is there once. What is `hidden` is masked in all that is said.
     """
     cast = hold(session, cast_id, token)
+    words = {name: getattr(result, name) for name in WORDS}
     details: dict[str, Any] = {
         "files": list(result.files),
         "within": list(result.within),
-        "attempts": result.attempts,
         "lookups": list(result.lookups),
-        "box": vars(result.box) if result.box else None,
-        "console": [masked(line, hidden) for line in console],
-        "requests": [masked(line, hidden) for line in requests],
+        "console": list(console),
+        "requests": list(requests),
     }
+    kept = dict(result.kept)
+    words, details, kept = everywhere([words, details, kept], lambda text: masked(text, hidden))
     query = insert(Result).values(
+        **words,
         cast_id=cast_id,
         taking=cast.takings,
         place=place,
         position=result.position,
         step_id=result.step_id,
-        sentence=result.sentence,
         outcome=result.outcome,
         reason=result.reason,
-        message=result.message,
-        hint=result.hint,
-        expected=result.expected,
-        found=result.found,
         used=result.used,
         limit=result.limit,
         picture=result.picture,
-        details=details,
+        details=details
+        | {"attempts": result.attempts, "box": vars(result.box) if result.box else None},
     )
     session.execute(
         query.on_conflict_do_nothing(
             index_elements=["cast_id", "taking", "place"], index_where=text("place > 0")
         )
     )
-    if result.kept:
-        cast.kept = {**cast.kept, **result.kept}
+    if kept:
+        cast.kept = {**cast.kept, **kept}
     tell(session, "run", id=cast.run_id, row=cast_id)
 
 

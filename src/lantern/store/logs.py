@@ -6,8 +6,6 @@ them, nor the usual forms of one. This is the second net: nothing is meant to lo
 
 from __future__ import annotations
 
-import base64
-import html
 import json
 import logging
 import os
@@ -17,44 +15,26 @@ from collections.abc import Iterable, MutableMapping
 from contextlib import suppress
 from types import TracebackType
 from typing import Any
-from urllib.parse import quote, quote_plus
 
 import structlog
 
-MASK = "••••••"
-SHORTEST = 3
-"""Letters from which on a secret is looked for: shorter ones are everywhere."""
+from lantern.core.values.redaction import redacted
 
-_forms: set[str] = set()
+_secrets: set[str] = set()
 _lock = threading.Lock()
 
 
 def know(secrets: Iterable[str]) -> None:
     """Never let these values, in any usual form, into a log of this process from now on."""
     with _lock:
-        for secret in secrets:
-            if len(secret) >= SHORTEST:
-                _forms.update(forms_of(secret))
-
-
-def forms_of(secret: str) -> set[str]:
-    """Return a value as it may stand in texts: plain, encoded in the usual ways, in any case."""
-    plain = {
-        secret, quote(secret, safe=""), quote_plus(secret), html.escape(secret),
-        json.dumps(secret)[1:-1], json.dumps(secret, ensure_ascii=False)[1:-1], repr(secret)[1:-1],
-        base64.b64encode(secret.encode()).decode(),
-        base64.urlsafe_b64encode(secret.encode()).decode(),
-    }  # fmt: skip
-    return plain | {form.lower() for form in plain} | {form.upper() for form in plain}
+        _secrets.update(secrets)
 
 
 def hidden(text: str) -> str:
     """Return a text in which no known secret can be read."""
     with _lock:
-        forms = sorted(_forms, key=len, reverse=True)
-    for form in forms:
-        text = text.replace(form, MASK)
-    return text
+        known = frozenset(_secrets)
+    return redacted(text, known)
 
 
 def _hide(value: Any) -> Any:  # noqa: ANN401 - whatever is logged

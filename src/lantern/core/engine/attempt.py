@@ -185,7 +185,7 @@ def ending(
     return StepResult(
         step_id=step.id,
         position=position,
-        sentence=text,
+        sentence=safe(text),
         outcome="failed" if failure else "passed",
         reason=failure.reason if failure else "",
         message=safe(failure.message) if failure else "",

@@ -10,16 +10,17 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from random import Random
+from urllib.parse import quote, quote_plus
 
 from lantern.core.problems import BadInput, UnknownName, nearest
 from lantern.core.values.made import FUNCTIONS, call_in, draw
+from lantern.core.values.redaction import MASK, SHORTEST, redacted
 
 _NAME = r"[A-Za-z_][A-Za-z0-9_]*"
 PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
 """A place in a template; `$$` before it says that it is meant literally."""
 INSIDE = re.compile(rf"\s*({_NAME})\.({_NAME})\s*")
 _WHOLE_NAME = re.compile(rf"{_NAME}\Z")
-MASK = "••••••"
 
 
 @dataclass(frozen=True)
@@ -160,16 +161,17 @@ def literal(text: str) -> str:
 
 
 def masked(text: str, secrets: Mapping[str, str]) -> str:
-    """Replace every secret value that occurs in `text`; values under 3 characters are left."""
-    for value in sorted(secrets.values(), key=len, reverse=True):
-        if len(value) >= 3:
-            text = text.replace(value, MASK)
-    return text
+    """Replace every secret value that occurs in `text`, in any usual form, by a mask."""
+    return redacted(text, secrets.values())
 
 
 def named(text: str, secrets: Mapping[str, str]) -> str:
-    """Return a template for a text in which secret values stand by their names."""
+    """Return a template for a text in which secret values stand by their names.
+
+    Also where they are percent-encoded, as in addresses; other forms of them are masked.
+    """
     for name, value in sorted(secrets.items(), key=lambda entry: len(entry[1]), reverse=True):
-        if len(value) >= 3:
-            text = text.replace(value, f"${{secret.{name}}}")
-    return text
+        if len(value) >= SHORTEST:
+            for form in (value, quote(value), quote(value, safe=""), quote_plus(value)):
+                text = text.replace(form, f"${{secret.{name}}}")
+    return masked(text, secrets)
