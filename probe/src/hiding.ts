@@ -1,7 +1,7 @@
 /** Where on the page secrets show: pictures are blurred there. */
 import type { Box } from './facts'
 import { isSecret, isTextual } from './fields'
-import { rootOf, select } from './nodes'
+import { rootOf, select, unsureHosts } from './nodes'
 
 const MOST = 400
 /** Attributes of which the browser shows something by itself. */
@@ -13,8 +13,15 @@ type Shows = (text: string | null | undefined) => boolean
  * The boxes of filled fields of secrets, and of whatever shows one of the values: in texts, also
  * split over elements and in shadow roots, in fields, buttons, options and placeholders, and made
  * by styles. Fields that the browser fills with dots only when `dots` are wanted as well.
+ *
+ * Also the nodes that may hold a closed root which was not looked into yet.
  */
-export function hiding(values: string[], dots: boolean): Box[] {
+export function hiding(values: string[], dots: boolean): [Box[], number[]] {
+  const found = boxes(values, dots)
+  return [found, unsureHosts()]
+}
+
+function boxes(values: string[], dots: boolean): Box[] {
   const found: Box[] = []
   const add = ({ x, y, width, height }: DOMRect) => {
     if (width > 0 && height > 0 && found.length < MOST) found.push({ x, y, width, height })
@@ -51,12 +58,12 @@ interface Letters {
 
 /** Where the values stand in the texts of the page, whatever elements they are split over. */
 function inTexts(wanted: string[]): DOMRect[] {
-  const boxes: DOMRect[] = []
+  const found: DOMRect[] = []
   const letters = gathered(document)
   for (const value of wanted)
     for (let at = letters.text.indexOf(value); at >= 0; at = letters.text.indexOf(value, at + 1))
-      boxes.push(...rects(letters, at, at + value.length))
-  return boxes
+      found.push(...rects(letters, at, at + value.length))
+  return found
 }
 
 /** All text of a document, shadow roots where they stand, without spaces and in lower case. */

@@ -37,6 +37,39 @@ def test_what_shows_a_secret_is_found_in_fields_texts_and_frames(page):
     assert len(hiding(page, ["other"])) == 1
 
 
+WAYS = {
+    "split": "<p data-w><b>kiln</b><i>-47</i>11</p>",
+    "split, apart in the source": "<p data-w style='display:flex'><b>kiln</b>\n<i>-4711</i></p>",
+    "upper case": "<p data-w>KILN-4711</p>",
+    "button": "<input data-w type=button value='Use kiln-4711'>",
+    "option": "<select data-w><option>none<option selected>kiln-4711</select>",
+    "placeholder": "<input data-w placeholder='such as kiln-4711'>",
+    "generated": "<style>#g::after{content:'kiln-4711'}</style><p data-w id=g>Pin: </p>",
+    "from an attribute":
+        "<style>#g::before{content:attr(data-pin)}</style><p data-w id=g data-pin=kiln-4711>.</p>",
+    "shadow root": """<x-pin data-w></x-pin><script>
+        document.querySelector('x-pin').attachShadow({mode: 'open'}).innerHTML = 'kiln-4711'
+        </script>""",
+    "closed shadow root": """<x-pin data-w></x-pin><script>
+        document.querySelector('x-pin').attachShadow({mode: 'closed'}).innerHTML = 'kiln-4711'
+        </script>""",
+    "picture's text": "<img data-w alt='kiln-4711' width=200 height=30>",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_a_secret_is_found_wherever_a_page_shows_it(page, way):
+    page.show(f"<style>x-pin {{ display: block }}</style>{WAYS[way]}<p>plain words")
+    handle = page.probe("handleAt", "[data-w]", 0)
+    whole = page.probe("aim", handle)["box"]
+    found = hiding(page, ["kiln-4711"])
+    assert found, "nothing was found"
+    for box in found:
+        assert whole["y"] - 1 <= box.y <= whole["y"] + whole["height"] + 1
+    assert max(box.x + box.width for box in found) - min(box.x for box in found) > 40
+    assert hiding(page, ["other"]) == []
+
+
 def test_letters_under_a_blur_are_gone_and_the_rest_stays_sharp(page):
     page.show(PAGE)
     before = page.picture()

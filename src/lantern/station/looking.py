@@ -124,7 +124,9 @@ def hiding(
         raise CommandFailed("The document is being replaced.")
     for frame in frames:
         try:
-            raws = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
+            raws, hosts = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
+            if values and hosts and look_into(page, hosts, frame):
+                raws, _ = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
             own = "" if frame == page.main_frame else frame
             dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
         except CommandFailed:
