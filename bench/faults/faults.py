@@ -14,7 +14,7 @@ from random import Random
 import psutil
 from sqlalchemy import text
 
-from bench.faults.place import Demo, until
+from bench.faults.place import Demo, is_browser, line_of, until
 
 OUTAGE = 20.0
 FULL = 6.0
@@ -58,19 +58,9 @@ def _web_worker(demo: Demo, random: Random) -> None:
         _kill(random.choice(workers).pid)
 
 
-def _browsers(demo: Demo) -> list[psutil.Process]:
-    station = psutil.Process(demo.told["children"]["station"])
-    return [one for one in station.children(recursive=True) if "--user-data-dir" in _line(one)]
-
-
-def _line(process: psutil.Process) -> str:
-    with suppress(psutil.Error):
-        return " ".join(process.cmdline())
-    return ""
-
-
 def _browser(demo: Demo, random: Random) -> None:
-    found = [one for one in _browsers(demo) if "--type=" not in _line(one)]
+    station = psutil.Process(demo.told["children"]["station"])
+    found = [one for one in station.children(recursive=True) if is_browser(one)]
     if found:
         _kill(random.choice(found).pid)
 
@@ -78,7 +68,7 @@ def _browser(demo: Demo, random: Random) -> None:
 def _renderer(demo: Demo, random: Random) -> None:
     station = psutil.Process(demo.told["children"]["station"])
     family = station.children(recursive=True)
-    found = [one for one in family if "--type=renderer" in _line(one)]
+    found = [one for one in family if "--type=renderer" in line_of(one)]
     if found:
         _kill(random.choice(found).pid)
 
@@ -90,7 +80,7 @@ def _postgres(demo: Demo, _: Random) -> None:
 def _backend(demo: Demo, random: Random) -> None:
     """A single connection's process, killed: the server starts over with all the others."""
     found = psutil.Process(demo.told["postgres"]).children()
-    backends = [one for one in found if "127.0.0.1" in _line(one)]
+    backends = [one for one in found if "127.0.0.1" in line_of(one)]
     if backends:
         _kill(random.choice(backends).pid)
 

@@ -114,16 +114,18 @@ class Demo:
         return found
 
     def orphans(self) -> list[psutil.Process]:
-        """Those that no living demo answers for: neither they nor the leaders of their session.
+        """Those that no living demo answers for.
 
-        Helpers that a browser starts leave its tree, but not its session, and end with it.
+        The two crash handlers of a browser leave its tree and its session, and end with it: they
+        are answered for by as many browsers as live.
         """
         root = self.process.pid if self.process and self.process.poll() is None else -1
-
-        def answered(pid: int) -> bool:
-            return pid == root or root in _ancestors(pid)
-
-        return [one for one in self.family() if not (answered(one.pid) or answered(_leader(one)))]
+        family = self.family()
+        answered = [one for one in family if one.pid == root or root in _ancestors(one.pid)]
+        browsers = [one for one in answered if is_browser(one)]
+        left = [one for one in family if one not in answered]
+        handlers = [one for one in left if "crashpad_handler" in line_of(one)]
+        return [one for one in left if one not in handlers[: 2 * len(browsers)]]
 
     def left_folders(self) -> list[Path]:
         """Folders of browsers whose owners are gone."""
@@ -146,10 +148,17 @@ def _ancestors(pid: int) -> set[int]:
     return set()
 
 
-def _leader(process: psutil.Process) -> int:
-    with suppress(ProcessLookupError):
-        return os.getsid(process.pid)
-    return 0
+def line_of(process: psutil.Process) -> str:
+    """Return the command line of a process, "" when it is gone."""
+    with suppress(psutil.Error):
+        return " ".join(process.cmdline())
+    return ""
+
+
+def is_browser(process: psutil.Process) -> bool:
+    """Tell whether a process is a browser itself, not one of its helpers."""
+    line = line_of(process)
+    return "--user-data-dir" in line and "--type=" not in line
 
 
 @contextmanager
