@@ -1,9 +1,16 @@
 """Signing in, roles, and requests that someone else made up."""
 
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
+
 import pytest
 
+from lantern.store import accounts
 from lantern.store.models import SignIn
+from lantern.web.sockets import MOST_OF_ONE, Sockets, TooManySockets
 from tests.api.conftest import PASSWORDS, Client
+from tests.ui.pages import until
 
 
 def test_nothing_is_told_without_signing_in(app):
@@ -103,3 +110,152 @@ def test_every_answer_forbids_foreign_scripts(client, path):
     policy = client.http.get(path).headers["Content-Security-Policy"]
     assert "script-src 'self'" in policy
     assert "frame-ancestors 'none'" in policy
+
+
+def test_guesses_made_at_once_are_counted_like_guesses_one_by_one(app):
+    def guess(number):
+        return Client(app, None).post("/sign-in", username="odo", password=f"no {number}")
+
+    with ThreadPoolExecutor(30) as pool:
+        codes = [answer.status_code for answer in pool.map(guess, range(30))]
+    assert codes.count(401) <= 5
+    assert set(codes) == {401, 429}
+
+
+def test_only_a_few_passwords_are_worked_out_at_once_and_few_wait(monkeypatch):
+    gate = accounts.Hashing(at_once=2, waiting=1, limit=0.2)
+    go_on, inside, most = threading.Event(), [], []
+
+    def one(_):
+        try:
+            with gate.turn():
+                inside.append(1)
+                most.append(len(inside))
+                go_on.wait(1)
+                inside.pop()
+                return "worked out"
+        except accounts.TooMany:
+            go_on.set()
+            return "too many"
+
+    with ThreadPoolExecutor(8) as pool:
+        told = list(pool.map(one, range(8)))
+    assert max(most) <= 2
+    assert "too many" in told
+    with gate.turn():
+        pass  # all places were given back
+
+
+def test_a_right_password_that_came_in_a_rush_does_not_count_as_a_wrong_one(app, monkeypatch):
+    full = accounts.Hashing(at_once=1, waiting=-1)
+    monkeypatch.setattr(accounts, "hashing", full)
+    for _ in range(7):
+        answer = Client(app, None).post("/sign-in", username="odo", password=PASSWORDS["odo"])
+        assert (answer.status_code, "in a moment" in answer.json["hint"]) == (429, True)
+    monkeypatch.setattr(accounts, "hashing", accounts.Hashing())
+    assert Client(app, "odo").get("/me").status_code == 200
+
+
+def test_a_person_changes_their_password_and_is_signed_out_everywhere_else(app, client):
+    elsewhere = Client(app, "odo")
+    wrong = client.post("/me/password", old="nope", new="another-glaze")
+    assert (wrong.status_code, wrong.json["where"]) == (422, "old")
+    assert client.post("/me/password", old=PASSWORDS["odo"], new="short").status_code == 422
+    old = PASSWORDS["odo"]
+    assert client.post("/me/password", old=old, new="another-glaze").status_code == 200
+    assert client.get("/me").status_code == 200
+    assert elsewhere.get("/me").status_code == 401
+    again = Client(app, None)
+    assert again.post("/sign-in", username="odo", password=old).status_code == 401
+    assert again.post("/sign-in", username="odo", password="another-glaze").status_code == 200
+    viewer = Client(app, "pia")
+    changed = viewer.post("/me/password", old=PASSWORDS["pia"], new="looks-only-1")
+    assert changed.status_code == 200
+
+
+def test_a_lead_resets_disables_and_deletes_and_it_holds_at_once(app, client, quotes):
+    lead = Client(app, "wren")
+    me = client.get("/me").json["account"]["id"]
+    path = f"/people/{me}"
+    assert client.patch(path, role="lead").status_code == 403
+    assert lead.patch(path, role="boss").status_code == 422
+    assert lead.patch(path, disabled=True).json["disabled"] is True
+    assert client.get("/me").status_code == 401
+    blocked = Client(app, None).post("/sign-in", username="odo", password=PASSWORDS["odo"])
+    assert blocked.status_code == 401
+    assert lead.patch(path, disabled=False, password="another-glaze").status_code == 200
+    again = Client(app, None)
+    assert again.post("/sign-in", username="odo", password="another-glaze").status_code == 200
+    assert lead.delete(path).status_code == 200
+    assert again.get("/me").status_code == 401
+    assert me not in [one["id"] for one in lead.get("/people").json["people"]]
+    assert lead.patch(path, name="x").status_code == 404
+    run = lead.get(f"/tests/{quotes['id']}/versions").json
+    assert run["versions"]  # what they did is still there
+    fields = {"username": "odo", "name": "Odo the Second", "password": "slip-and-score"}
+    assert lead.post("/people", **fields).status_code == 200
+
+
+def test_the_last_lead_can_not_be_lost(app):
+    lead = Client(app, "wren")
+    path = f"/people/{lead.get('/me').json['account']['id']}"
+    for refused in (
+        lead.delete(path),
+        lead.patch(path, disabled=True),
+        lead.patch(path, role="tester"),
+    ):
+        assert refused.status_code == 422
+        assert "only lead" in refused.json["message"]
+
+
+def test_leads_read_what_matters_for_security(app, client, quotes):
+    Client(app, None).post("/sign-in", username="odo", password="nope")
+    client.put("/environments/1/secrets", name="pin", value="kiln-4711")
+    table = f"/tests/{quotes['id']}/rows.csv"
+    assert client.get(table).status_code == 200
+    assert client.get("/security-events").status_code == 403
+    lead = Client(app, "wren")
+    events = lead.get("/security-events").json["events"]
+    told = [(one["what"], one["who"], one["about"]) for one in events]
+    assert ("sign-in failed", "", "odo") in told
+    assert ("secret kept", "Odo Fennick", "pin of Kiln Desk") in told
+    assert ("refused", "Odo Fennick", "GET /api/security-events") in told
+    assert ("exported", "Odo Fennick", f"GET /api{table}") in told
+    assert ("signed in", "Odo Fennick", "") in told
+    assert "kiln-4711" not in str(events)
+    assert [one["what"] for one in lead.get("/security-events", q="secret").json["events"]] == [
+        "secret kept"
+    ]
+
+
+class Socket:
+    closed = None
+
+    def close(self, code, message):
+        self.closed = code
+
+
+def test_an_account_has_so_many_connections_and_others_are_served():
+    sockets = Sockets()
+    with ExitStack() as mine:
+        for _ in range(MOST_OF_ONE):
+            mine.enter_context(sockets.counted(Socket(), 1, "a"))
+        with pytest.raises(TooManySockets), sockets.counted(Socket(), 1, "a"):
+            pass
+        with sockets.counted(Socket(), 2, "b"):
+            pass
+    with sockets.counted(Socket(), 1, "a"):
+        pass
+
+
+def test_connections_end_with_the_sign_in_that_they_were_opened_under(app, client, database):
+    mine, others = Socket(), Socket()
+    hub = app.extensions["lantern"].hub
+    hub.start()
+    with database.session() as session:
+        mark = accounts.mark_of(session.query(SignIn).one())
+    with hub.sockets.counted(mine, 2, mark), hub.sockets.counted(others, 2, "another"):
+        until(lambda: hub.listening.is_set(), "the hub listens")
+        client.post("/sign-out")
+        until(lambda: mine.closed == 4401, "the connection closed")
+        assert others.closed is None

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 
 import { api, ask, session } from '@/api/client'
 
+import ChangePassword from './ChangePassword.vue'
 import CommandBox from './CommandBox.vue'
 import { complain } from './notes'
 import { isNight, switchTheme } from './theme'
@@ -23,6 +24,7 @@ const PLACES = [
 ]
 const route = useRoute()
 const searching = ref(false)
+const changing = ref(false)
 
 const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
 
@@ -70,6 +72,15 @@ async function signOut() {
           {{ session.me.account.username }}, {{ session.me.account.role }}
         </div>
         <MenuItem v-slot="{ active }">
+          <button
+            class="w-full rounded px-2 py-1 text-left"
+            :class="active && 'bg-sunk'"
+            @click="changing = true"
+          >
+            Change password
+          </button>
+        </MenuItem>
+        <MenuItem v-slot="{ active }">
           <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut">
             Sign out
           </button>
@@ -77,5 +88,6 @@ async function signOut() {
       </MenuItems>
     </Menu>
     <CommandBox v-model:open="searching" />
+    <ChangePassword v-model:open="changing" />
   </header>
 </template>

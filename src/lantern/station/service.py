@@ -64,6 +64,7 @@ class Station:
             self._browsers,
             places=places,
             show=self._watch,
+            hear=self._hear,
         )
         self._stopping = self._worker.stopping
         self._server: Server = serve(
@@ -121,6 +122,10 @@ class Station:
                 self._browsers.tend()
             except Exception:
                 log.exception("beat_failed")  # the database may be away for a while
+
+    def _hear(self, told: dict[str, Any]) -> None:
+        if told["about"] == "signed out":
+            self._stages.let_go(int(told["account"]))
 
     def _watch(self, cast_id: int, live: Live | None) -> None:
         with self._lock:

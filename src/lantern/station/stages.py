@@ -27,6 +27,7 @@ class Stages:
         self._viewers: dict[Key, int] = {}
         self._idle_since: dict[Key, float] = {}
         self._opening: dict[Key, threading.Lock] = {}
+        self._leaving: set[Key] = set()
         self._lock = threading.Lock()
         self._closed = False
 
@@ -39,6 +40,7 @@ class Stages:
         """
         with self._lock:
             self._viewers[key] = self._viewers.get(key, 0) + 1
+            self._leaving.discard(key)
             opening = self._opening.setdefault(key, threading.Lock())
         try:
             with opening:
@@ -68,6 +70,11 @@ class Stages:
         _close(stage)
         raise RuntimeError("The station is ending.")
 
+    def let_go(self, account: int) -> None:
+        """Close the stages of an account as soon as nobody looks at them: it has signed out."""
+        with self._lock:
+            self._leaving.update(key for key in self._stages if key[1] == account)
+
     def close_idle(self, after: float = IDLE) -> None:
         """Close the stages that nobody has looked at for `after` seconds."""
         since = time.monotonic() - after
@@ -75,13 +82,15 @@ class Stages:
             idle = [
                 key
                 for key in self._stages
-                if not self._viewers.get(key) and self._idle_since.get(key, since) <= since
+                if not self._viewers.get(key)
+                and (key in self._leaving or self._idle_since.get(key, since) <= since)
             ]
             closing = [self._stages.pop(key) for key in idle]
             for key in idle:  # whoever comes next begins anew
                 self._viewers.pop(key, None)
                 self._idle_since.pop(key, None)
                 self._opening.pop(key, None)
+                self._leaving.discard(key)
         for stage in closing:
             _close(stage)
 

@@ -68,7 +68,8 @@ async def _borne(work: Awaitable[Any]) -> Any:  # noqa: ANN401 - whatever the wo
 class Worker:
     """Plays casts for a station, `places` at a time, until it is told to end.
 
-    `show` is told what there is to watch of a cast, None when it is over.
+    `show` is told what there is to watch of a cast, None when it is over; `hear` gets all notices
+    of the database.
     """
 
     def __init__(
@@ -81,10 +82,11 @@ class Worker:
         *,
         places: int,
         show: Callable[[int, Live | None], None],
+        hear: Callable[[dict[str, Any]], None] = lambda told: None,
     ) -> None:
         self._url, self._database, self._vault = url, database, vault
         self._station_id, self._browsers, self._show = station_id, browsers, show
-        self._places = places
+        self._places, self._hear = places, hear
         self._playing: dict[int, tuple[Executor, JobContext]] = {}
         self._lock = threading.Lock()
         self._stopping = threading.Event()
@@ -225,6 +227,7 @@ class Worker:
             if notice is None:
                 continue
             told = json.loads(notice)
+            self._hear(told)
             if told["about"] == "stop":
                 self._stop(told["casts"])
             elif told["about"] == "reconnected":

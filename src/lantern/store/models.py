@@ -44,7 +44,10 @@ Now = func.clock_timestamp()
 
 
 class Account(Base):
-    """A person who can sign in."""
+    """A person who can sign in, unless `disabled`; one that is `gone` was deleted.
+
+    What a person did keeps their name, so the entry of one that was deleted stays.
+    """
 
     __tablename__ = "accounts"
 
@@ -53,7 +56,22 @@ class Account(Base):
     name: Mapped[str] = mapped_column(String(120))
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str]
+    disabled: Mapped[bool] = mapped_column(default=False, server_default="false")
+    gone: Mapped[bool] = mapped_column(default=False, server_default="false")
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class SecurityEvent(Base):
+    """Something that matters for security: `who` did what, `about` what, from where."""
+
+    __tablename__ = "security_events"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now, index=True)
+    what: Mapped[str] = mapped_column(String(40))
+    who: Mapped[str] = mapped_column(String(120), server_default="")
+    about: Mapped[str] = mapped_column(server_default="")
+    origin: Mapped[str] = mapped_column(String(64), server_default="")
 
 
 class SignIn(Base):
@@ -69,7 +87,7 @@ class SignIn(Base):
 
 
 class SignInAttempt(Base):
-    """A failed sign-in, counted for the rate limit."""
+    """A sign-in that was tried and did not succeed (yet), counted for the rate limit."""
 
     __tablename__ = "sign_in_attempts"
 

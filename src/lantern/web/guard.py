@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import hmac
+from http import HTTPStatus
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, g, request
 
 from lantern.core.problems import Problem
-from lantern.store import accounts
+from lantern.store import accounts, audit
 from lantern.web.context import Forbidden, services
 
 COOKIE = "lantern_sign_in"
 OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-FOR_ALL = frozenset({"/api/sign-out"})
+FOR_ALL = frozenset({"/api/sign-out", "/api/me/password"})
 
 POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
@@ -72,7 +73,23 @@ def add_headers(response: Response) -> Response:
     return response
 
 
+def note_what_matters(response: Response) -> Response:
+    """Note refusals and exports in the list of security events."""
+    refused = response.status_code == HTTPStatus.FORBIDDEN
+    exported = "attachment" in response.headers.get("Content-Disposition", "")
+    if not request.path.startswith("/api/") or not (refused or exported):
+        return response
+    entry = g.get("sign_in")
+    who = entry.account.name if entry else ""
+    about = f"{request.method} {request.path}"
+    with services().database.session() as session:
+        what: audit.What = "refused" if refused else "exported"
+        audit.note(session, what, who, about, request.remote_addr or "")
+    return response
+
+
 def init_app(app: Flask) -> None:
     """Attach the guard."""
     app.before_request(check)
     app.after_request(add_headers)
+    app.after_request(note_what_matters)

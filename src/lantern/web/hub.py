@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import queue
 import threading
 from collections.abc import Iterator
 
 from lantern.store.channel import notices
+from lantern.web.sockets import Sockets
 
 QUIET = 2.0
 """Seconds after which whoever follows the notices may look whether its client is still there."""
+
+INSIDE = ("signed out", "stop")
+"""What notices are about that are of no concern to people's pages."""
 
 
 class Hub:
@@ -20,14 +25,21 @@ class Hub:
         self._streams: set[queue.Queue[str]] = set()
         self._lock = threading.Lock()
         self._started = False
+        self.sockets = Sockets()
+        self.listening = threading.Event()
 
-    def notices(self) -> Iterator[str | None]:
-        """Yield notices (JSON) for as long as someone asks; None when none came for a while."""
-        mine: queue.Queue[str] = queue.Queue(1000)
+    def start(self) -> None:
+        """Follow the notices from now on, unless that was begun."""
         with self._lock:
             if not self._started:
                 self._started = True
                 threading.Thread(target=self._listen, name="hub", daemon=True).start()
+
+    def notices(self) -> Iterator[str | None]:
+        """Yield notices (JSON) for as long as someone asks; None when none came for a while."""
+        mine: queue.Queue[str] = queue.Queue(1000)
+        self.start()
+        with self._lock:
             self._streams.add(mine)
         try:
             while True:
@@ -41,10 +53,14 @@ class Hub:
 
     def _listen(self) -> None:
         for notice in notices(self._url, threading.Event()):
+            self.listening.set()
             if notice is not None:
                 self._hand_out(notice)
 
     def _hand_out(self, notice: str) -> None:
+        self.sockets.hear(notice)
+        if json.loads(notice)["about"] in INSIDE:
+            return
         with self._lock:
             for stream in self._streams:
                 try:

@@ -14,10 +14,10 @@ from websockets.exceptions import WebSocketException
 from websockets.sync.client import ClientConnection, connect
 
 from lantern.core.problems import Problem
-from lantern.store import tests
+from lantern.store import accounts, tests
 from lantern.store.models import Cast
 from lantern.web import stations
-from lantern.web.context import Forbidden, me, services
+from lantern.web.context import Forbidden, me, services, signed_in
 
 
 def init_app(app: Flask) -> None:
@@ -29,15 +29,16 @@ def init_app(app: Flask) -> None:
     # so that the seventh tab of a person would hang.
     @sock.route("/api/live/events")  # type: ignore[untyped-decorator]
     def events(socket: Server) -> None:
-        for notice in services().hub.notices():
-            if not socket.connected:
-                return
-            if notice is not None:
-                socket.send(notice)
+        with _said(socket), _counted(socket):
+            for notice in services().hub.notices():
+                if not socket.connected:
+                    return
+                if notice is not None:
+                    socket.send(notice)
 
     @sock.route("/api/live/stage/<int:test_id>")  # type: ignore[untyped-decorator]
     def stage(socket: Server, test_id: int) -> None:
-        with _said(socket):
+        with _said(socket), _counted(socket):
             if me().role == "viewer":
                 raise Forbidden("A viewer can not use a stage.")
             with services().database.session() as session:
@@ -46,11 +47,18 @@ def init_app(app: Flask) -> None:
 
     @sock.route("/api/live/cast/<int:cast_id>")  # type: ignore[untyped-decorator]
     def watch(socket: Server, cast_id: int) -> None:
-        with _said(socket):
+        with _said(socket), _counted(socket):
             with services().database.session() as session:
                 cast = session.get(Cast, cast_id)
             address = stations.address_of(cast.station_id if cast else None)
             _relay(socket, address, {"cast": cast_id})
+
+
+def _counted(socket: Server) -> contextlib.AbstractContextManager[None]:
+    """Count a connection as one of who is signed in, and end it when they are not any more."""
+    hub = services().hub
+    hub.start()
+    return hub.sockets.counted(socket, me().id, accounts.mark_of(signed_in()))
 
 
 class _said(contextlib.AbstractContextManager[None]):  # noqa: N801 - reads as a word

@@ -4,21 +4,20 @@ import { ref } from 'vue'
 
 import { api, ask, isLead, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useCatalogue, useEnvironments, usePeople } from '@/api/queries'
+import { useEnvironments } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 
+import PeoplePart from './PeoplePart.vue'
 import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
+import SecurityPart from './SecurityPart.vue'
 
 const queries = useQueryClient()
 const environments = useEnvironments()
-const people = usePeople()
-const catalogue = useCatalogue()
 
 const fresh = ref({ name: '', address: '' })
-const person = ref({ username: '', name: '', role: 'tester', password: '' })
 const secret = ref({ environment: 0, name: '', value: '' })
 const error = ref<unknown>(null)
 
@@ -87,15 +86,6 @@ async function keepSecret() {
     'environments',
   )
   if (kept) secret.value = { environment: 0, name: '', value: '' }
-}
-
-async function addPerson() {
-  const made = await act(
-    () => ask(api.POST('/api/people', { body: person.value })),
-    'The account is there.',
-    'people',
-  )
-  if (made) person.value = { username: '', name: '', role: 'tester', password: '' }
 }
 </script>
 
@@ -270,61 +260,7 @@ async function addPerson() {
       </div>
     </section>
     <ProjectPart />
-    <section>
-      <h2 class="mb-2 font-semibold">People</h2>
-      <Trouble :error="people.error.value" />
-      <div class="panel">
-        <table class="list-table">
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Sign-in name</th>
-              <th>Role</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="one in people.data.value?.people" :key="one.id">
-              <td>{{ one.name }}</td>
-              <td>{{ one.username }}</td>
-              <td>{{ one.role }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <form
-          v-if="isLead()"
-          class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3"
-          @submit.prevent="addPerson"
-        >
-          <input
-            v-model="person.name"
-            class="field"
-            placeholder="Name"
-            aria-label="Name of the person"
-            required
-          />
-          <input
-            v-model="person.username"
-            class="field"
-            placeholder="Sign-in name"
-            aria-label="Sign-in name"
-            required
-          />
-          <select v-model="person.role" class="field" aria-label="Role">
-            <option v-for="one in catalogue.data.value?.roles" :key="one">{{ one }}</option>
-          </select>
-          <input
-            v-model="person.password"
-            class="field"
-            type="password"
-            placeholder="Password"
-            aria-label="Password"
-            autocomplete="new-password"
-            required
-          />
-          <button class="button">Add the person</button>
-        </form>
-        <p v-else class="p-3 text-soft">A lead adds people.</p>
-      </div>
-    </section>
+    <PeoplePart />
+    <SecurityPart v-if="isLead()" />
   </div>
 </template>

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from datetime import datetime
+
+from pydantic import BaseModel, Field
 
 from lantern.web.shapes.base import Shape
 
@@ -21,6 +23,7 @@ class Person(Shape):
     username: str
     name: str
     role: str
+    disabled: bool
 
 
 class Me(Shape):
@@ -33,10 +36,51 @@ class Me(Shape):
 class NewPerson(Shape):
     """An account to be created."""
 
-    username: str
-    name: str = ""
+    username: str = Field(max_length=80)
+    name: str = Field(default="", max_length=120)
     role: str = "tester"
-    password: str
+    password: str = Field(max_length=1000)
+
+
+class PasswordChange(Shape):
+    """One's own password, and another for it."""
+
+    old: str = Field(max_length=1000)
+    new: str = Field(max_length=1000)
+
+
+class PersonChange(Shape):
+    """What is to change of an account; what is left out stays."""
+
+    name: str | None = Field(default=None, max_length=120)
+    role: str | None = None
+    disabled: bool | None = None
+    password: str | None = Field(default=None, max_length=1000)
+
+
+class SecurityAsk(BaseModel):
+    """Which security events to list: those with words in them, older than one."""
+
+    q: str = ""
+    before: int | None = None
+
+
+class SecurityEventOut(Shape):
+    """Something that matters for security: `who` did what, `about` what, from where."""
+
+    id: int
+    at: datetime
+    what: str
+    who: str
+    about: str
+    origin: str
+
+
+class SecurityEvents(Shape):
+    """Security events, newest first; `more` tells whether there are older ones."""
+
+    events: list[SecurityEventOut]
+    more: bool
 
 
 class People(Shape):

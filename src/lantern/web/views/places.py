@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Literal
 from urllib.parse import urlencode
 
-from flask import Response
+from flask import Response, request
 from sqlalchemy import select, text
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -21,10 +21,10 @@ from lantern.core.steps.actions.navigating import full_address
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.core.values.templates import check_name
-from lantern.store import accounts, pictures, stations, vault
+from lantern.store import accounts, audit, pictures, stations, vault
 from lantern.store.models import Defect, Element, Environment, Run, Test
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, reply, services
+from lantern.web.context import blueprint, done, me, reply, services
 from lantern.web.problems import problem
 
 api = blueprint("places")
@@ -218,6 +218,9 @@ def put_secret(path: shapes.ById, body: shapes.SecretIn) -> Response:
         _environment(session.get(Environment, path.id))
         check_name(body.name, "secret")
         services().vault.put(session, path.id, body.name, body.value)
+        environment = _environment(session.get(Environment, path.id))
+        told = f"{body.name} of {environment.name}"
+        audit.note(session, "secret kept", me().name, told, request.remote_addr or "")
     return done()
 
 

@@ -1,31 +1,34 @@
-"""Signing in and out, and people."""
+"""Signing in and out, people, and what of it matters for security."""
 
 from __future__ import annotations
 
 from flask import Response, request
 from sqlalchemy import select
 
-from lantern.store import accounts
+from lantern.store import accounts, audit
 from lantern.store.models import Account
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, need_lead, reply, services, signed_in
+from lantern.web.context import blueprint, done, me, need_lead, reply, services, signed_in
 from lantern.web.guard import COOKIE
 from lantern.web.problems import problem
 
 api = blueprint("sign_in")
 
 
+def _origin() -> str:
+    return request.remote_addr or ""
+
+
 @api.post("/sign-in", operation_id="signIn", responses={200: shapes.Me})
 def sign_in(body: shapes.SignInAsk) -> Response:
     """Sign in with a name and a password."""
-    with services().database.session() as session:
-        account = accounts.check_password(
-            session, body.username.strip(), body.password, request.remote_addr or ""
-        )
-        if account:
-            token, entry = accounts.sign_in(session, account)
+    account = checked(body.username, body.password)
     if account is None:
         return problem("wrong", "That name and password do not fit together.", 401, "password")
+    with services().database.session() as session:
+        account = accounts.get(session, account.id)
+        token, entry = accounts.sign_in(session, account)
+        audit.note(session, "signed in", account.name, origin=_origin())
     answer = reply(shapes.Me(account=shapes.Person.model_validate(account), csrf=entry.csrf))
     answer.set_cookie(
         COOKIE,
@@ -38,14 +41,48 @@ def sign_in(body: shapes.SignInAsk) -> Response:
     return answer
 
 
+def checked(username: str, password: str) -> Account | None:
+    """Return the account whose name and password these are; raises TooMany.
+
+    The attempt is committed before the password is looked at: many at once are counted as well.
+    """
+    username = username.strip()
+    database = services().database
+    try:
+        with database.session() as session:
+            attempt = accounts.begin_sign_in(session, username, _origin())
+        with database.session() as session:
+            account = accounts.check_password(session, username, password, attempt)
+            if account is None:
+                audit.note(session, "sign-in failed", about=username, origin=_origin())
+    except accounts.TooMany:
+        with database.session() as session:
+            audit.note(session, "sign-in refused", about=username, origin=_origin())
+        raise
+    return account
+
+
 @api.post("/sign-out", operation_id="signOut", responses={200: shapes.Done})
 def sign_out() -> Response:
-    """Sign out on this browser."""
+    """Sign out on this browser; what is open under it ends at once."""
     with services().database.session() as session:
         accounts.sign_out(session, request.cookies.get(COOKIE, ""))
+        audit.note(session, "signed out", me().name, origin=_origin())
     answer = done()
     answer.delete_cookie(COOKIE)
     return answer
+
+
+@api.post("/me/password", operation_id="changePassword", responses={200: shapes.Done})
+def change_password(body: shapes.PasswordChange) -> Response:
+    """Change one's own password; all other sign-ins of the account end."""
+    if checked(me().username, body.old) is None:
+        return problem("wrong", "That is not your password.", 422, "old")
+    with services().database.session() as session:
+        account = accounts.get(session, me().id)
+        accounts.change_password(session, account, body.new, request.cookies.get(COOKIE, ""))
+        audit.note(session, "password changed", account.name, origin=_origin())
+    return done()
 
 
 @api.get("/me", operation_id="me", responses={200: shapes.Me})
@@ -59,7 +96,8 @@ def who() -> Response:
 def people() -> Response:
     """List the accounts."""
     with services().database.session() as session:
-        found = session.scalars(select(Account).order_by(Account.name)).all()
+        query = select(Account).filter(~Account.gone).order_by(Account.name)
+        found = session.scalars(query).all()
     return reply(shapes.People(people=[shapes.Person.model_validate(one) for one in found]))
 
 
@@ -69,4 +107,49 @@ def create_person(body: shapes.NewPerson) -> Response:
     need_lead()
     with services().database.session() as session:
         account = accounts.create(session, body.username, body.name, body.role, body.password)
+        audit.note(session, "account created", me().name, f"{account.name}, {account.role}")
     return reply(shapes.Person.model_validate(account))
+
+
+@api.patch("/people/<int:id>", operation_id="changePerson", responses={200: shapes.Person})
+def change_person(path: shapes.ById, body: shapes.PersonChange) -> Response:
+    """Change somebody's name, role or password, disable or enable them; only a lead may."""
+    need_lead()
+    with services().database.session() as session:
+        account = accounts.get(session, path.id)
+        before = account.role, account.disabled, account.name
+        accounts.change(session, account, name=body.name, role=body.role, disabled=body.disabled)
+        if body.password is not None:
+            accounts.change_password(session, account, body.password)
+            audit.note(session, "password reset", me().name, account.name, _origin())
+        if account.role != before[0]:
+            told = f"{account.name}: {before[0]} → {account.role}"
+            audit.note(session, "role changed", me().name, told, _origin())
+        if account.disabled != before[1]:
+            what = "account disabled" if account.disabled else "account enabled"
+            audit.note(session, what, me().name, account.name, _origin())  # type: ignore[arg-type]
+        if account.name != before[2]:
+            told = f"{before[2]} → {account.name}"
+            audit.note(session, "name changed", me().name, told, _origin())
+    return reply(shapes.Person.model_validate(account))
+
+
+@api.delete("/people/<int:id>", operation_id="deletePerson", responses={200: shapes.Done})
+def delete_person(path: shapes.ById) -> Response:
+    """Delete somebody's account; what they did keeps their name. Only a lead may."""
+    need_lead()
+    with services().database.session() as session:
+        account = accounts.get(session, path.id)
+        accounts.remove(session, account)
+        audit.note(session, "account deleted", me().name, account.name, _origin())
+    return done()
+
+
+@api.get("/security-events", operation_id="securityEvents", responses={200: shapes.SecurityEvents})
+def security_events(query: shapes.SecurityAsk) -> Response:
+    """List what matters for security, newest first; only a lead may."""
+    need_lead()
+    with services().database.session() as session:
+        found, more = audit.listed(session, query.q.strip(), query.before)
+        events = [shapes.SecurityEventOut.model_validate(one) for one in found]
+    return reply(shapes.SecurityEvents(events=events, more=more))

@@ -1,0 +1,213 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+
+import { api, ask, isLead } from '@/api/client'
+import type { Shapes } from '@/api/client'
+import { useCatalogue, usePeople } from '@/api/queries'
+import Modal from '@/shared/Modal.vue'
+import Trouble from '@/shared/Trouble.vue'
+import { complain, say } from '@/shared/notes'
+
+/** Who can sign in, and what leads may do about it. */
+type Person = Shapes['Person']
+
+const queries = useQueryClient()
+const people = usePeople()
+const catalogue = useCatalogue()
+const fresh = ref({ username: '', name: '', role: 'tester', password: '' })
+const resetting = ref<Person | null>(null)
+const deleting = ref<Person | null>(null)
+const password = ref('')
+
+async function act(work: Promise<unknown>, done: string) {
+  try {
+    await work
+    say(done)
+    return true
+  } catch (problem) {
+    complain(problem)
+    return false
+  } finally {
+    void queries.invalidateQueries({ queryKey: ['people'] })
+  }
+}
+
+async function add() {
+  if (await act(ask(api.POST('/api/people', { body: fresh.value })), 'The account is there.'))
+    fresh.value = { username: '', name: '', role: 'tester', password: '' }
+}
+
+const change = (one: Person, body: Partial<Shapes['PersonChange']>, done: string) =>
+  act(ask(api.PATCH('/api/people/{id}', { params: { path: { id: one.id } }, body })), done)
+
+async function reset() {
+  const one = resetting.value!
+  if (
+    await change(one, { password: password.value }, `${one.name} signs in with the new password from now on.`)
+  )
+    resetting.value = null
+  password.value = ''
+}
+
+async function remove() {
+  const one = deleting.value!
+  const gone = ask(api.DELETE('/api/people/{id}', { params: { path: { id: one.id } } }))
+  if (await act(gone, `The account of ${one.name} is gone.`)) deleting.value = null
+}
+</script>
+
+<template>
+  <section data-role="people">
+    <h2 class="mb-2 font-semibold">People</h2>
+    <Trouble :error="people.error.value" />
+    <div class="panel">
+      <table class="list-table">
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Sign-in name</th>
+            <th>Role</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in people.data.value?.people" :key="one.id" :class="one.disabled && 'text-soft'">
+            <td>{{ one.name }}</td>
+            <td>{{ one.username }}{{ one.disabled ? ' (disabled)' : '' }}</td>
+            <td>
+              <select
+                v-if="isLead()"
+                class="field w-auto py-0"
+                :aria-label="`Role of ${one.name}`"
+                :value="one.role"
+                @change="
+                  change(
+                    one,
+                    { role: ($event.target as HTMLSelectElement).value },
+                    `The role of ${one.name} is changed.`,
+                  )
+                "
+              >
+                <option v-for="role in catalogue.data.value?.roles" :key="role">{{ role }}</option>
+              </select>
+              <template v-else>{{ one.role }}</template>
+            </td>
+            <td class="text-right">
+              <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
+                <MenuButton class="button-bare" :aria-label="`What to do about ${one.name}`">…</MenuButton>
+                <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
+                  <MenuItem v-slot="{ active }">
+                    <button
+                      class="w-full rounded px-2 py-1 text-left"
+                      :class="active && 'bg-sunk'"
+                      @click="resetting = one"
+                    >
+                      Give a new password
+                    </button>
+                  </MenuItem>
+                  <MenuItem v-slot="{ active }">
+                    <button
+                      class="w-full rounded px-2 py-1 text-left"
+                      :class="active && 'bg-sunk'"
+                      @click="
+                        change(
+                          one,
+                          { disabled: !one.disabled },
+                          one.disabled
+                            ? `${one.name} can sign in again.`
+                            : `${one.name} is signed out and can not sign in.`,
+                        )
+                      "
+                    >
+                      {{ one.disabled ? 'Enable' : 'Disable' }}
+                    </button>
+                  </MenuItem>
+                  <MenuItem v-slot="{ active }">
+                    <button
+                      class="w-full rounded px-2 py-1 text-left text-bad"
+                      :class="active && 'bg-sunk'"
+                      @click="deleting = one"
+                    >
+                      Delete
+                    </button>
+                  </MenuItem>
+                </MenuItems>
+              </Menu>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <form v-if="isLead()" class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3" @submit.prevent="add">
+        <input
+          v-model="fresh.name"
+          class="field"
+          placeholder="Name"
+          aria-label="Name of the person"
+          required
+        />
+        <input
+          v-model="fresh.username"
+          class="field"
+          placeholder="Sign-in name"
+          aria-label="Sign-in name"
+          required
+        />
+        <select v-model="fresh.role" class="field" aria-label="Role">
+          <option v-for="one in catalogue.data.value?.roles" :key="one">{{ one }}</option>
+        </select>
+        <input
+          v-model="fresh.password"
+          class="field"
+          type="password"
+          placeholder="Password"
+          aria-label="Password"
+          autocomplete="new-password"
+          required
+        />
+        <button class="button">Add the person</button>
+      </form>
+      <p v-else class="p-3 text-soft">A lead adds people.</p>
+    </div>
+    <Modal
+      :open="resetting !== null"
+      :title="`A new password for ${resetting?.name}`"
+      @update:open="resetting = null"
+    >
+      <form class="flex flex-col gap-3" @submit.prevent="reset">
+        <p class="text-soft">
+          Whatever {{ resetting?.name }} has open ends now. Tell them the password; they can change it
+          themselves.
+        </p>
+        <input
+          v-model="password"
+          class="field"
+          type="password"
+          name="new-password"
+          aria-label="New password"
+          autocomplete="new-password"
+          required
+        />
+        <div class="flex justify-end gap-2">
+          <button type="button" class="button" @click="resetting = null">Leave it</button>
+          <button class="button button-main">Give it</button>
+        </div>
+      </form>
+    </Modal>
+    <Modal
+      :open="deleting !== null"
+      :title="`Delete the account of ${deleting?.name}?`"
+      @update:open="deleting = null"
+    >
+      <p class="mb-3 text-soft">
+        {{ deleting?.name }} can not sign in any more, and this can not be undone. What they made stays, with
+        their name.
+      </p>
+      <div class="flex justify-end gap-2">
+        <button class="button" @click="deleting = null">Keep it</button>
+        <button class="button button-bad" @click="remove">Delete the account</button>
+      </div>
+    </Modal>
+  </section>
+</template>

@@ -1,0 +1,54 @@
+"""What matters for security: who signed in, was refused, changed roles, secrets, or exported."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
+
+from lantern.store.models import SecurityEvent
+
+What = Literal[
+    "signed in",
+    "sign-in failed",
+    "sign-in refused",
+    "signed out",
+    "password changed",
+    "password reset",
+    "account created",
+    "account deleted",
+    "account disabled",
+    "account enabled",
+    "role changed",
+    "name changed",
+    "secret kept",
+    "refused",
+    "exported",
+]
+PAGE = 100
+
+
+def note(session: Session, what: What, who: str = "", about: str = "", origin: str = "") -> None:
+    """Note an event in the session's transaction: `who` did it, `about` says to what."""
+    session.add(SecurityEvent(what=what, who=who[:120], about=about[:500], origin=origin[:64]))
+
+
+def listed(
+    session: Session, words: str = "", before: int | None = None
+) -> tuple[Sequence[SecurityEvent], bool]:
+    """Return events, newest first, that hold `words`; and whether there are older ones."""
+    query = select(SecurityEvent).order_by(SecurityEvent.id.desc()).limit(PAGE + 1)
+    if before is not None:
+        query = query.filter(SecurityEvent.id < before)
+    if words:
+        columns = (
+            SecurityEvent.what,
+            SecurityEvent.who,
+            SecurityEvent.about,
+            SecurityEvent.origin,
+        )
+        query = query.filter(or_(*(one.icontains(words, autoescape=True) for one in columns)))
+    found = session.scalars(query).all()
+    return found[:PAGE], len(found) > PAGE
