@@ -8,6 +8,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+import structlog
+from sqlalchemy.exc import SQLAlchemyError
+
 from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.chromium import Context
 from lantern.browser.page import Page
@@ -15,15 +18,22 @@ from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
+from lantern.core.problems import Problem
+from lantern.core.runs.life import TooLate
 from lantern.station.blurring import safe_picture
 from lantern.station.coding import run_code
 from lantern.station.looking import PAUSE, aimed, look, survey
 from lantern.station.proving import Prover
 
+log = structlog.get_logger()
 READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
 REST = 0.5
 """Seconds that requests under way get at the end of a row."""
+
+
+NOTING = (ask.StepStarts, ask.StepEnds, ask.Now)
+"""Requests between sentences: without their answers the row itself can not go on."""
 
 
 class Cancelled(Exception):
@@ -128,7 +138,7 @@ class Player:
         play = play_row(script)
         self._secrets = tuple(script.names.secret.values())
         answer: Any = None
-        lost: ask.StageLost | ask.PageGone | None = None
+        lost: ask.StageLost | ask.PageGone | ask.DriverFailed | None = None
         while True:
             try:
                 request = play.throw(lost) if lost else play.send(answer)
@@ -141,6 +151,13 @@ class Player:
                 answer = self._answer(request)
             except (ask.StageLost, ask.PageGone) as error:
                 lost = error
+            except (Problem, BrowserError, Cancelled, TooLate, SQLAlchemyError):
+                raise
+            except Exception as error:
+                if isinstance(request, NOTING):
+                    raise
+                log.exception("request_failed", request=type(request).__name__)
+                lost = ask.DriverFailed(type(error).__name__)
 
     def _come_to_rest(self) -> None:
         """Let what the last step sent arrive: with the context it would be cut off."""
@@ -315,6 +332,9 @@ class Player:
                 self._watcher.keep_page(title, page.address, nodes, digest, failed=request.failed)
             return digest
         except (CommandFailed, NoAnswer, DialogOpen):
+            return ""
+        except (ValueError, KeyError, TypeError, OSError):
+            log.exception("picture_failed")  # a row is worth more than its pictures
             return ""
 
     def _page_script(self, request: ask.PageScript) -> ask.Ran:

@@ -69,6 +69,12 @@ def try_step(
             failure = error
         except ask.StageLost as error:
             failure = StepFailed("browser died", f"The browser stopped working: {error}")
+        except ask.DriverFailed as error:
+            failure = StepFailed(
+                "lantern failed",
+                f"Lantern itself could not do this ({error}).",
+                hint="The station's log says more. Whether the application is right is not known.",
+            )
         except ask.PageGone:
             now: float = yield ask.Now()
             if not acted.so and now - start < limit:
@@ -99,7 +105,7 @@ class _Acted:
 def _watched(play: ask.Play[Any], acted: _Acted) -> ask.Play[Any]:
     """Play on, noting when something was done to the page."""
     answer: Any = None
-    gone: ask.PageGone | ask.StageLost | None = None
+    gone: ask.PageGone | ask.StageLost | ask.DriverFailed | None = None
     while True:
         try:
             request = play.throw(gone) if gone else play.send(answer)
@@ -110,7 +116,7 @@ def _watched(play: ask.Play[Any], acted: _Acted) -> ask.Play[Any]:
         acted.so = acted.so or isinstance(request, ask.ACTING)
         try:
             answer = yield request
-        except (ask.PageGone, ask.StageLost) as error:
+        except (ask.PageGone, ask.StageLost, ask.DriverFailed) as error:
             gone = error
 
 

@@ -19,6 +19,7 @@ Reason = Literal[
     "code failed",
     "page error",
     "browser died",
+    "lantern failed",
     "bad value",
 ]
 

@@ -1,7 +1,8 @@
 """What the interpreter asks of whoever drives it, and the answers.
 
 Each request names the answer that must be sent back into the generator. A driver that loses its
-browser throws `StageLost` into the generator instead, one whose page was replaced `PageGone`.
+browser throws `StageLost` into the generator instead, one whose page was replaced `PageGone`, one
+that fails itself `DriverFailed`.
 """
 
 from __future__ import annotations
@@ -19,6 +20,10 @@ Unready = Literal["", "hidden", "disabled", "covered", "moving", "outside"]
 
 class StageLost(Exception):
     """The browser behind the stage died or stopped answering."""
+
+
+class DriverFailed(Exception):
+    """Whoever drives the interpreter could not do what was asked: a mistake of Lantern's own."""
 
 
 class PageGone(Exception):
