@@ -104,6 +104,15 @@ def test_the_rows_that_failed_in_an_earlier_run_are_run_again(client, database, 
     assert "No row that failed" in none.json["message"]
 
 
+def test_rows_that_were_interrupted_count_among_those_that_failed(client, database, quotes):
+    first = start(client, quotes, rows="1-3")["run"]["id"]
+    with database.session() as session:
+        passed, interrupted, failed = session.get(Run, first).casts
+        passed.outcome, interrupted.outcome, failed.outcome = "passed", "interrupted", "failed"
+    again = start(client, quotes, rows=f"failed of {first}")
+    assert [row["number"] for row in again["casts"]] == [2, 3]
+
+
 def test_the_data_is_checked_ahead_against_what_the_fields_offer(client, quotes):
     path = f"/tests/{quotes['id']}/data-check"
     assert client.get(path).json["problems"] == []

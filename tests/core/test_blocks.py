@@ -117,6 +117,15 @@ def test_what_is_tried_may_fail_without_failing_the_row():
     assert stage.results[1].limit == 3  # what is tried has a short limit of its own
 
 
+def test_what_fails_after_a_try_fails_the_row():
+    stage = FakeStage(save)
+    played = stage.play(
+        step("try"), at(1, step("press", NOTICE)), step("press", NOTICE, limit=1), elements=ALL,
+        settings=Settings(limit=30),
+    )  # fmt: skip
+    assert (played, outcomes(stage)) == ("failed", ["passed", "failed", "failed"])
+
+
 def test_what_is_always_done_at_the_end_is_done_after_a_failure():
     stage = FakeStage(save)
     played = stage.play(
@@ -131,6 +140,14 @@ def test_a_step_is_carried_out_again_as_often_as_it_may_be():
     retried = replace(step("press", NOTICE, limit=2), retries=3)
     assert stage.play(retried, elements=ALL) == "passed"
     assert stage.results[0].attempts == 3
+
+
+@pytest.mark.parametrize("retries", [0, 1, 3])
+def test_a_step_that_never_succeeds_is_tried_exactly_as_often_as_was_said(retries):
+    stage = FakeStage(save)
+    retried = replace(step("press", NOTICE, limit=1), retries=retries)
+    assert stage.play(retried, elements=ALL) == "failed"
+    assert stage.results[0].attempts == retries + 1
 
 
 def test_pictures_of_a_section_hold_for_what_is_in_it_unless_a_sentence_says_otherwise():
