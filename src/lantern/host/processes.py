@@ -120,8 +120,9 @@ class Child:
 def web(port: int, host: str, env: Mapping[str, str], logs: Path) -> Child:
     """Return the web process."""
     command = [
-        sys.executable, "-m", "gunicorn", "--worker-class", "gthread", "--workers", "1",
-        "--threads", "96", "--bind", f"{host}:{port}", "--graceful-timeout", "2",
+        sys.executable, "-m", "gunicorn", "--workers", "1",
+        "--worker-class", "lantern.web.serving.Worker", "--threads", "96",
+        "--bind", f"{host}:{port}", "--graceful-timeout", "2",
         "--no-control-socket", "--log-level", "warning", "lantern.web.app:serve()",
     ]  # fmt: skip
     return Child("web", command, logs / "web.log", env)
