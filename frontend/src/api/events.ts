@@ -29,6 +29,9 @@ function stale(notice: Notice): unknown[][] {
 }
 
 const AGAIN = 1500
+const LATER = 15_000
+/** The code with which connections of a sign-in that has ended are closed. */
+const SIGNED_OUT = 4401
 
 /** Keep the queries fresh by the server's notices; returns a function that stops it. */
 export function followEvents(queries: QueryClient): () => void {
@@ -50,10 +53,18 @@ export function followEvents(queries: QueryClient): () => void {
   const connect = (again: boolean) => {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
     socket = new WebSocket(`${scheme}://${location.host}/api/live/events`)
-    socket.onmessage = ({ data }) => take(JSON.parse(data) as Notice)
-    socket.onopen = () => again && take({ about: 'reconnected' }) // something was missed meanwhile
-    socket.onclose = () => {
-      if (!over) reconnecting = window.setTimeout(() => connect(true), AGAIN)
+    let refused = false
+    socket.onmessage = ({ data }) => {
+      const told = JSON.parse(data) as Notice & { type?: string }
+      if (told.type === 'refused') refused = true
+      else take(told)
+    }
+    // Something was missed meanwhile, unless this connection is one too many.
+    socket.onopen = () => again && window.setTimeout(() => !refused && take({ about: 'reconnected' }), 200)
+    socket.onclose = ({ code }) => {
+      if (over) return
+      if (code === SIGNED_OUT) take({ about: 'signed out' }) // whatever is asked next says so
+      reconnecting = window.setTimeout(() => connect(true), refused ? LATER : AGAIN)
     }
   }
   connect(false)

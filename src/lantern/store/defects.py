@@ -29,6 +29,7 @@ def failure_of(session: Session, result_id: int) -> tuple[Failure, Result, Run]:
         select(Result.sentence)
         .filter(
             Result.cast_id == result.cast_id,
+            Result.taking == result.taking,
             Result.position < result.position,
             Result.outcome != "skipped",
         )

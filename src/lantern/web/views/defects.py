@@ -99,7 +99,7 @@ def draft(path: shapes.ById) -> Response:
             expected=result.expected or "The sentence succeeds.",
             found=result.found or result.message,
             environment=f"{run.environment_name} ({run.address})",
-            browser=run.browser,
+            browser=result.cast.version or run.browser,
             release=run.release,
             picture=result.picture,
             same_as=[
@@ -123,7 +123,7 @@ def raise_defect(body: shapes.NewDefect) -> Response:
             found=body.found,
             notes=body.notes,
             environment=f"{run.environment_name} ({run.address})",
-            browser=run.browser,
+            browser=result.cast.version or run.browser,
             release=run.release,
             picture=result.picture,
             fingerprint=fingerprint(failure),
