@@ -14,11 +14,11 @@ type Shows = (text: string | null | undefined) => boolean
  * split over elements and in shadow roots, in fields, buttons, options and placeholders, and made
  * by styles. Fields that the browser fills with dots only when `dots` are wanted as well.
  *
- * Also the nodes that may hold a closed root which was not looked into yet.
+ * Also, where there are values, the nodes that may hold a closed root: whoever is told has to look.
  */
 export function hiding(values: string[], dots: boolean): [Box[], number[]] {
   const found = boxes(values, dots)
-  return [found, unsureHosts()]
+  return [found, values.length ? unsureHosts() : []]
 }
 
 function boxes(values: string[], dots: boolean): Box[] {

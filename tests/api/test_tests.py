@@ -27,6 +27,7 @@ def test_health_tells_each_part(client):
         "database": "ok",
         "stations": "none",
         "sample_application": "not configured",
+        "troubles": [],
     }
 
 

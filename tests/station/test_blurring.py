@@ -134,3 +134,11 @@ def test_a_page_that_can_not_say_where_secrets_are_is_not_shown_until_it_can(pag
     veiling.close()
     secret = Box(0, 40, 400, 40)
     assert sharpness(shown[0], secret) < sharpness(picture, secret) / 2
+
+
+def test_looking_for_no_secrets_takes_no_closed_root_from_who_looks_for_elements(page):
+    """Nodes that may hold one are told of once."""
+    page.show("<x-pin style='display:block'></x-pin>")
+    hiding(page, [])
+    page.probe("handleAt", "x-pin", 0)
+    assert page.probe("unsure")

@@ -125,7 +125,7 @@ def hiding(
     for frame in frames:
         try:
             raws, hosts = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
-            if values and hosts and look_into(page, hosts, frame):
+            if hosts and look_into(page, hosts, frame):
                 raws, _ = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
             own = "" if frame == page.main_frame else frame
             dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
