@@ -9,7 +9,7 @@ import threading
 from collections.abc import Callable
 from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
@@ -286,6 +286,8 @@ class Stage:
 
     def _record(self, message: Message) -> None:
         """Record from now on, or no more; `after` says behind which sentence ("" the start)."""
+        with suppress(BrowserError):  # what was done before is told before: it counts as it was
+            self._after_input()
         self.record(on=bool(message["on"]), after=message.get("after"))
 
     def record(self, *, on: bool, after: str | None = None) -> None:
