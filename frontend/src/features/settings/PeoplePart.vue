@@ -42,6 +42,11 @@ async function add() {
 const change = (one: Person, body: Partial<Shapes['PersonChange']>, done: string) =>
   act(ask(api.PATCH('/api/people/{id}', { params: { path: { id: one.id } }, body })), done)
 
+async function setRole(one: Person, list: HTMLSelectElement) {
+  const changed = await change(one, { role: list.value }, `The role of ${one.name} is changed.`)
+  if (!changed) list.value = one.role // refused: the list shows what holds
+}
+
 async function reset() {
   const one = resetting.value!
   if (
@@ -82,13 +87,7 @@ async function remove() {
                 class="field w-auto py-0"
                 :aria-label="`Role of ${one.name}`"
                 :value="one.role"
-                @change="
-                  change(
-                    one,
-                    { role: ($event.target as HTMLSelectElement).value },
-                    `The role of ${one.name} is changed.`,
-                  )
-                "
+                @change="setRole(one, $event.target as HTMLSelectElement)"
               >
                 <option v-for="role in catalogue.data.value?.roles" :key="role">{{ role }}</option>
               </select>
