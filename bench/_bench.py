@@ -6,6 +6,7 @@ import json
 import os
 import sys
 import tempfile
+import time
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -17,6 +18,7 @@ from lantern.host import processes
 from lantern.host.ports import free_port
 from lantern.host.postgres import Cluster
 from lantern.host.supervisor import wait_healthy
+from lantern.store import runs, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate
 from lantern.store.vault import Vault, make_key
@@ -30,6 +32,21 @@ def report(name: str, figures: dict[str, float]) -> None:
 def say(words: str) -> None:
     """Say how it goes, apart from the figures."""
     print(words, file=sys.stderr, flush=True)
+
+
+def run_to_end(database: Database, test_id: int) -> float:
+    """Carry a run of all rows out, which has to pass; returns seconds from queueing to its end."""
+    start = time.monotonic()
+    with database.session() as session:
+        run_id = runs.create(session, tests.get(session, test_id), "run", "all", None).id
+    while True:
+        with database.session() as session:
+            state = runs.get(session, run_id).state
+        if state in runs.OVER:
+            break
+        time.sleep(0.02)
+    assert state == "passed", f"the run of the bench ended as {state}"
+    return time.monotonic() - start
 
 
 @dataclass(frozen=True)

@@ -15,10 +15,10 @@ from selenium.webdriver.support import expected_conditions as until
 from selenium.webdriver.support.ui import Select, WebDriverWait
 from sqlalchemy import select
 
-from bench._bench import Place, a_lantern, report, say
+from bench._bench import Place, a_lantern, report, run_to_end, say
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.model import Document, Pictures, Row, Settings, Step
-from lantern.store import elements, runs, tests
+from lantern.store import elements, tests
 from lantern.store.models import Environment
 from lantern.store.rows import packed
 
@@ -128,17 +128,7 @@ def by_lantern(place: Place, test_id: int, pictures: Pictures) -> float:
     with place.database.session() as session:
         test = tests.get(session, test_id)
         test.body = packed(session, document(pictures))
-    start = time.monotonic()
-    with place.database.session() as session:
-        run_id = runs.create(session, tests.get(session, test_id), "run", "all", None).id
-    while True:
-        with place.database.session() as session:
-            state = runs.get(session, run_id).state
-        if state in runs.OVER:
-            break
-        time.sleep(0.02)
-    assert state == "passed", f"the run of the bench ended as {state}"
-    return time.monotonic() - start
+    return run_to_end(place.database, test_id)
 
 
 def _make_test(place: Place) -> int:

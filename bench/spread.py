@@ -12,11 +12,11 @@ from contextlib import contextmanager
 
 from sqlalchemy import select
 
-from bench._bench import Place, a_lantern, report, say
+from bench._bench import Place, a_lantern, report, run_to_end, say
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.host import processes
-from lantern.store import elements, runs, stations, tests
+from lantern.store import elements, stations, tests
 from lantern.store.models import Environment
 
 ROWS = 8
@@ -43,21 +43,6 @@ def _make_test(place: Place) -> int:
         return tests.create(session, "spread", environment.id, None, document).id
 
 
-def run_once(place: Place, test_id: int) -> float:
-    """Carry the run out; returns seconds from queueing to the end."""
-    start = time.monotonic()
-    with place.database.session() as session:
-        run_id = runs.create(session, tests.get(session, test_id), "run", "all", None).id
-    while True:
-        with place.database.session() as session:
-            state = runs.get(session, run_id).state
-        if state in runs.OVER:
-            break
-        time.sleep(0.02)
-    assert state == "passed", f"the run of the bench ended as {state}"
-    return time.monotonic() - start
-
-
 @contextmanager
 def a_second_station(place: Place) -> Iterator[None]:
     """One more station, up and with a browser that runs."""
@@ -78,12 +63,12 @@ def main() -> None:
     """Measure one and two, and report the ratio of the best of each."""
     with a_lantern(places=1) as place:
         test_id = _make_test(place)
-        run_once(place, test_id)  # the browser is up from here on
-        one = min(run_once(place, test_id) for _ in range(ROUNDS))
+        run_to_end(place.database, test_id)  # the browser is up from here on
+        one = min(run_to_end(place.database, test_id) for _ in range(ROUNDS))
         say(f"one station {one:.1f} s")
         with a_second_station(place):
-            run_once(place, test_id)
-            two = min(run_once(place, test_id) for _ in range(ROUNDS))
+            run_to_end(place.database, test_id)
+            two = min(run_to_end(place.database, test_id) for _ in range(ROUNDS))
         say(f"two stations {two:.1f} s")
     report("spread", {"ratio": round(one / two, 3), "one_s": round(one, 2), "rows": ROWS})
 

@@ -8,6 +8,7 @@ from sqlalchemy import func, select, text, update
 from sqlalchemy.exc import OperationalError
 
 from lantern.core.runs.life import Ended, TooLate
+from lantern.station.worker import lost_of
 from lantern.store import casts, runs, stations, tests
 from lantern.store.models import Cast, Result, Run
 from lantern.store.reconciling import OBEYS, SURE, Reconciler, give_up
@@ -167,6 +168,7 @@ def test_a_dead_station_leaves_its_row_interrupted_with_its_evidence_and_the_res
     assert [row["outcome"] for row in run["casts"]] == ["interrupted", "passed", "passed"]
     assert run["casts"][0]["steps_done"] == 1
     assert "stopped" in run["casts"][0]["message"]
+    assert "The station that played it stopped." in client.get(f"/runs/{run_id}/junit.xml").text
     assert "stopped" in run["message"]
 
 
@@ -236,15 +238,35 @@ def test_what_a_station_took_and_does_not_play_is_ended_by_itself(database):
     assert state(database, run_id) == ("interrupted", ["interrupted"])
 
 
+def test_what_a_station_is_just_taking_is_not_lost():
+    """Its token is known to the database a moment before the station has it."""
+    assert lost_of({1: "a", 2: "b", 3: "c", 4: "d"}, {1: "a", 2: "", 3: "earlier"}) == {
+        3: "c",
+        4: "d",
+    }
+
+
 def test_rows_are_played_in_each_browser_that_was_asked_for(client, quotes, database):
     asked = ["chromium", "chromium phone"]
     run = client.post(f"/tests/{quotes['id']}/runs", rows="1-2", browsers=asked).json
     assert [(one["number"], one["browser"]) for one in run["casts"]] == [
         (row, browser) for row in (1, 2) for browser in asked
     ]
+    suite = client.get(f"/runs/{run['run']['id']}/junit.xml").text
+    assert suite.count(" in chromium phone") == 2
+    assert "in chromium phone" in client.get(f"/runs/{run['run']['id']}/report.html").text
     answer = client.post(f"/tests/{quotes['id']}/runs", browsers=["chromiun"])
     assert answer.status_code == 422
     assert "chromium" in answer.json["hint"]
+
+
+def test_a_run_of_too_much_is_refused_whole(client, quotes, database, monkeypatch):
+    monkeypatch.setattr(runs, "MOST_CASTS", 5)
+    asked = ["chromium", "chromium phone"]
+    answer = client.post(f"/tests/{quotes['id']}/runs", rows="1-3", browsers=asked)
+    assert (answer.status_code, "at most 5" in answer.json["message"]) == (422, True)
+    with database.session() as session:
+        assert session.scalar(select(func.count()).select_from(Run)) == 0
 
 
 def test_work_is_done_again_while_the_database_fails_and_no_longer(database):

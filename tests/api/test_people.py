@@ -5,6 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 
 import pytest
+from sqlalchemy import text
 
 from lantern.store import accounts
 from lantern.store.models import SignIn
@@ -228,6 +229,18 @@ def test_leads_read_what_matters_for_security(app, client, quotes):
     ]
 
 
+def test_what_strangers_can_bring_about_fills_no_list(app):
+    for _ in range(12):
+        Client(app, None).post("/sign-in", username="odo", password="nope")
+        foreign = {"Origin": "http://evil.example"}
+        app.test_client().post("/api/sign-in", json={}, headers=foreign)
+    found = Client(app, "wren").get("/security-events").json["events"]
+    told = [one["what"] for one in found]
+    assert told.count("sign-in failed") == 5
+    assert told.count("sign-in refused") == 1
+    assert told.count("refused") == 1
+
+
 class Socket:
     closed = None
 
@@ -256,6 +269,9 @@ def test_connections_end_with_the_sign_in_that_they_were_opened_under(app, clien
         mark = accounts.mark_of(session.query(SignIn).one())
     with hub.sockets.counted(mine, 2, mark), hub.sockets.counted(others, 2, "another"):
         until(lambda: hub.listening.is_set(), "the hub listens")
+        with database.session() as session:  # whatever else is said there
+            for odd in ("", "not JSON", "[]", '{"about": "signed out"}'):
+                session.execute(text("SELECT pg_notify('lantern', :odd)"), {"odd": odd})
         client.post("/sign-out")
         until(lambda: mine.closed == 4401, "the connection closed")
         assert others.closed is None

@@ -7,20 +7,25 @@ import urllib.request
 
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 
 from lantern.core.steps.edits import Change
-from lantern.core.steps.model import Document, Settings, Step
-from lantern.store import models, runs, tests
+from lantern.core.steps.model import Document, Row, Settings, Step
+from lantern.host import processes
+from lantern.store import models, runs, stations, tests
 from lantern.store.models import Cast, Environment, Result, Run
 from lantern.store.rows import unpacked
 from tests.ui.pages import until
 
 
-def make_test(stack, name, *steps, **settings):
+def make_test(stack, name, *steps, rows=0, **settings):
+    columns = ("piece",) if rows else ()
+    table = tuple(Row(f"r{number}", {"piece": f"Moon jar {number}"}) for number in range(rows))
     with stack.database.session() as session:
         environment = session.scalar(select(Environment).filter_by(name="Kiln Desk"))
-        document = Document(tuple(steps), settings=Settings(**settings))
+        document = Document(
+            tuple(steps), columns=columns, rows=table, settings=Settings(**settings)
+        )
         return tests.create(session, name, environment.id, None, document).id
 
 
@@ -75,6 +80,53 @@ def test_a_killed_station_leaves_an_interrupted_run_and_the_next_goes_on(lantern
     assert lantern.one("[data-role=run-state]").text == "interrupted"
     until(lambda: len(lantern.all("[data-role=step]")) == 1, "the step that was kept")
     until(stack.healthy, "a station again", 30)
+
+
+def test_cancelling_reaches_the_rows_on_every_station(stack):
+    """The one that is there has its places full, so two others play a row each."""
+    blocks = make_test(stack, "Takes a place", *waiting())
+    slow = make_test(stack, "Waits everywhere", *waiting(), rows=4)
+    busy = [start(stack, blocks) for _ in range(2)]
+    until(lambda: all(playing(stack, run) for run in busy), "both places taken", 60)
+    env = {**stack.station.env, "LANTERN_STATION_PLACES": "1"}
+    others = [processes.station(env, stack.logs / f"other {number}") for number in (1, 2)]
+    try:
+        for other in others:
+            other.start()
+        until(lambda: len(living(stack)) == 3, "two more stations", 30)
+        run = start(stack, slow)
+        until(lambda: len(playing(stack, run)) == 2, "a row on each of them", 60)
+        with stack.database.session() as session:
+            session.execute(text("SELECT pg_notify('lantern', 'not JSON')"))
+            runs.ask_cancel(session, run)
+        until(lambda: state_of(stack, run) == "cancelled", "all of it cancelled", 3)
+        with stack.database.session() as session:
+            ends = [cast.outcome for cast in runs.get(session, run).casts]
+        assert ends == ["cancelled"] * 4
+    finally:
+        for other in others:
+            other.stop()
+        for run in busy:
+            with stack.database.session() as session:
+                runs.ask_cancel(session, run)
+    until(lambda: {state_of(stack, run) for run in busy} == {"cancelled"}, "the places free")
+
+
+def start(stack, test_id):
+    with stack.database.session() as session:
+        return runs.create(session, tests.get(session, test_id), "run", "all", None).id
+
+
+def living(stack):
+    with stack.database.session() as session:
+        return stations.alive(session)
+
+
+def playing(stack, run_id):
+    """The stations that play rows of a run and are past its first sentence."""
+    with stack.database.session() as session:
+        query = select(Cast.station_id).filter_by(run_id=run_id, outcome="running")
+        return set(session.scalars(query.filter(Cast.current.contains("dialog"))))
 
 
 def steps_kept(stack, run_id):

@@ -49,6 +49,7 @@ def _suite(root: Xml.Element, run: RunRecord) -> None:
 def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
     values = ", ".join(f"{name}={value}" for name, value in row.values.items())
     name = f"row {row.number}" + (f" ({values})" if values else "") if row.number else run.test
+    name += f" in {row.browser}" if row.browser else ""
     case = Xml.SubElement(
         suite,
         "testcase",
@@ -67,9 +68,13 @@ def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
             f"found: {failed.found}"
         )
     elif row.outcome == "failed":
-        Xml.SubElement(case, "failure", {"message": _text(run.message), "type": "failed"})
+        Xml.SubElement(
+            case, "failure", {"message": _text(row.message or run.message), "type": "failed"}
+        )
     elif row.outcome in ("interrupted", "cancelled"):
-        Xml.SubElement(case, "error", {"message": _text(run.message), "type": row.outcome})
+        Xml.SubElement(
+            case, "error", {"message": _text(row.message or run.message), "type": row.outcome}
+        )
     elif row.outcome == "skipped":
         Xml.SubElement(case, "skipped")
     out = Xml.SubElement(case, "system-out")

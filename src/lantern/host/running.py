@@ -6,12 +6,13 @@ import json
 import os
 import signal
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from lantern.core.engine.browsers import USUAL
 from lantern.core.problems import Problem
 from lantern.core.review.records import RunRecord
 from lantern.exchange import junit
@@ -22,6 +23,7 @@ from lantern.host.supervisor import KEY, LOGS, running_state
 from lantern.store import casts, runs, stations, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate
+from lantern.store.models import Cast, Result
 from lantern.store.reconciling import Reconciler
 from lantern.store.records import record_of
 from lantern.store.vault import make_key
@@ -136,7 +138,7 @@ def _follow(database: Database, run_id: int) -> None:
             for row in run.casts:
                 if row.outcome not in ("waiting", "running") and row.id not in said:
                     said.add(row.id)
-                    _say_row(row.number, row.outcome, casts.results(session, row.id))
+                    _say_row(row, casts.results(session, row.id))
             if run.state in runs.OVER:
                 return
             alone = run.state == "queued" and not stations.alive(session)
@@ -146,8 +148,10 @@ def _follow(database: Database, run_id: int) -> None:
         wait.wait(LOOK)
 
 
-def _say_row(number: int, outcome: str, results: Any) -> None:  # noqa: ANN401 - results of a row
-    say(f"  {f'row {number}' if number else 'the test'}: {outcome}")
+def _say_row(cast: Cast, results: Sequence[Result]) -> None:
+    where = f" in {cast.browser}" if cast.browser != USUAL else ""
+    said = f": {cast.message}" if cast.message else ""
+    say(f"  {f'row {cast.number}' if cast.number else 'the test'}{where}: {cast.outcome}{said}")
     for result in results:
         if result.outcome == "failed":
             say(f"    {result.sentence}\n      {result.message}")

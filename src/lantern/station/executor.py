@@ -105,8 +105,10 @@ class Executor:
             if self._station_stops:
                 return _Played(Lost(cast.id, cast.token, STATION_STOPPED))
             return ended("cancelled")
-        except (Problem, BrowserError) as error:
-            return ended("failed", error.message if isinstance(error, Problem) else str(error))
+        except Problem as error:
+            return ended("failed", error.message)
+        except BrowserError as error:  # nothing is known of the application
+            return ended("interrupted", str(error))
         except TooLate:
             raise
         except Exception as error:

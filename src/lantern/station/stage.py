@@ -29,6 +29,7 @@ from lantern.core.recording.changes import Change
 from lantern.core.recording.events import Event
 from lantern.core.recording.recorder import Recorder
 from lantern.station.blurring import Veil
+from lantern.station.input import Input
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.pointing import Pointer
@@ -48,8 +49,6 @@ MOST_REPORTS = 5000
 """Events that may wait to be recorded; a page that makes more at once is not followed."""
 IN_TURN = 30.0
 """Longest time in seconds that something waits until what was reported before is recorded."""
-TURN = 2.0
-"""Longest time in seconds that an input waits for one of another way to be taken."""
 
 
 class Stage:
@@ -61,14 +60,9 @@ class Stage:
         self._taking = threading.RLock()
         self._overflowed = False
         self._recorder = Recorder(base)
-        self._sent: tuple[str, Future[dict[str, Any]]] | None = None
         self._reports: queue.Queue[Report | None] = queue.Queue(MOST_REPORTS)
         self._happened: dict[tuple[str, int], int] = {}
         self._commands: dict[str, Callable[[Message], None]] = {
-            "mouse": self._mouse,
-            "key": self._key,
-            "text": self._text,
-            "compose": self._compose,
             "open": self._open,
             "history": self._history,
             "dialog": self._dialog,
@@ -84,7 +78,8 @@ class Stage:
             self.context.on_page = self._new_page
             self.context.downloads.on_begin = lambda name: self._note("download", value=name)
             self.pointer = Pointer(self)
-            self._commands |= self.pointer.commands | Desk(self).commands
+            self._input = Input(lambda: self.context.current)
+            self._commands |= self.pointer.commands | Desk(self).commands | self._input.commands
             self.context.open_page()
             self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
             opened.callback(self.live.close)
@@ -145,66 +140,6 @@ class Stage:
     def _page(self) -> Page:
         return self.context.current
 
-    def _input(self, way: str, send: Callable[[], Future[dict[str, Any]]]) -> None:
-        """Send an input. Ways of input overtake each other: one of another way waits its turn."""
-        self._turn(way)
-        self._sent = way, send()
-
-    def _turn(self, way: str) -> None:
-        before, self._sent = self._sent, None
-        if before and before[0] != way:
-            try:
-                before[1].result(TURN)
-            except (BrowserError, FutureTimeout):
-                pass  # a dialog, a closed window or a busy page: what comes next tells
-
-    def _after_input(self) -> None:
-        """Let the page report what was done in it before something is done to it as a whole."""
-        if self._sent:
-            self._turn("control")
-            self._page.after_input(TURN)
-
-    def _mouse(self, message: Message) -> None:
-        kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
-        more = {
-            "button": str(message.get("button", "none")),
-            "buttons": int(message.get("buttons", 0)),
-            "clickCount": int(message.get("count", 0)),
-            "modifiers": int(message.get("modifiers", 0)),
-            "deltaX": float(message.get("dx", 0)),
-            "deltaY": float(message.get("dy", 0)),
-        }
-        self._input("mouse", lambda: self._page.pointer(kind, x, y, **more))
-
-    def _key(self, message: Message) -> None:
-        text = str(message.get("text") or "")
-        kind = str(message["kind"])
-        if kind == "keyDown" and not text:
-            kind = "rawKeyDown"
-        shape = {
-            "type": kind,
-            "key": str(message["key"]),
-            "code": str(message.get("code") or ""),
-            "windowsVirtualKeyCode": int(message.get("number", 0)),
-            "modifiers": int(message.get("modifiers", 0)),
-            **({"text": text} if text and kind == "keyDown" else {}),
-        }
-        self._input("key", lambda: self._page.post("Input.dispatchKeyEvent", **shape))
-
-    def _text(self, message: Message) -> None:
-        text = str(message["text"])
-        self._input("text", lambda: self._page.post("Input.insertText", text=text))
-
-    def _compose(self, message: Message) -> None:
-        text = str(message["text"])
-        end = len(text)
-        self._input(
-            "text",
-            lambda: self._page.post(
-                "Input.imeSetComposition", text=text, selectionStart=end, selectionEnd=end
-            ),
-        )
-
     def _open(self, message: Message) -> None:
         typed = str(message["address"]).strip()
         address = typed if "://" in typed else joined(self.base.rstrip("/") + "/", typed)
@@ -213,7 +148,7 @@ class Stage:
                 f"“{typed}” can not be opened on the stage.",
                 hint="Write a path such as /quote, or an address with http:// or https://.",
             )
-        self._after_input()
+        self._input.settle()
         self._note("opened", address=address)
         status, error = self._page.navigate(address, 20)
         if error:
@@ -223,7 +158,7 @@ class Stage:
 
     def _history(self, message: Message) -> None:
         to = str(message["to"])
-        self._after_input()
+        self._input.settle()
         self._note("history", value=to)
         self._page.history(to, 20)
 
@@ -271,7 +206,7 @@ class Stage:
     def _switch(self, message: Message) -> None:
         for page in self.context.pages:
             if page.target == message["id"]:
-                self._after_input()
+                self._input.settle()
                 self.context.switch(page)
                 page.title = self.title_of(page)
                 self._note("window")
@@ -279,7 +214,7 @@ class Stage:
     def _close_window(self, message: Message) -> None:
         for page in list(self.context.pages):
             if page.target == message["id"] and len(self.context.pages) > 1:
-                self._after_input()
+                self._input.settle()
                 title = self.title_of(page)
                 self._note("window closed", page=title, window=page.target)
                 self.context.close_page(page)
@@ -287,7 +222,7 @@ class Stage:
     def _record(self, message: Message) -> None:
         """Record from now on, or no more; `after` says behind which sentence ("" the start)."""
         with suppress(BrowserError):  # what was done before is told before: it counts as it was
-            self._after_input()
+            self._input.settle()
         self.record(on=bool(message["on"]), after=message.get("after"))
 
     def record(self, *, on: bool, after: str | None = None) -> None:

@@ -6,7 +6,7 @@ import asyncio
 import json
 import signal
 import threading
-from collections.abc import Awaitable, Callable, Iterable
+from collections.abc import Awaitable, Callable, Iterable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -65,6 +65,14 @@ async def _borne(work: Awaitable[Any]) -> Any:  # noqa: ANN401 - whatever the wo
         return None
 
 
+def lost_of(held: Mapping[int, str], mine: Mapping[int, str]) -> dict[int, str]:
+    """Return which of the casts that a station has taken, by their tokens, it does not play.
+
+    `mine` are those that it plays; one without a token yet is just being taken.
+    """
+    return {key: token for key, token in held.items() if mine.get(key, None) not in (token, "")}
+
+
 class Worker:
     """Plays casts for a station, `places` at a time, until it is told to end.
 
@@ -113,8 +121,7 @@ class Worker:
             held = casts.played_by(session, self._station_id)
             with self._lock:
                 mine = {key: one.token for key, (one, _) in self._playing.items()}
-            lost = {key: token for key, token in held.items() if mine.get(key, "") != token}
-            for cast_id, token in lost.items():
+            for cast_id, token in lost_of(held, mine).items():
                 reconciling.give_up(session, cast_id, token)
 
     # -- the queue -----------------------------------------------------------------------------
@@ -226,12 +233,17 @@ class Worker:
         for notice in notices(self._url, self._stopping):
             if notice is None:
                 continue
-            told = json.loads(notice)
-            self._hear(told)
-            if told["about"] == "stop":
-                self._stop(told["casts"])
-            elif told["about"] == "reconnected":
-                with self._lock:
-                    under_way = list(self._playing)
-                if under_way:
-                    self._stop_if_ending(under_way)
+            try:
+                self._take_in(json.loads(notice))
+            except Exception:
+                log.exception("notice_not_understood")  # the next one may say what is to stop
+
+    def _take_in(self, told: dict[str, Any]) -> None:
+        self._hear(told)
+        if told["about"] == "stop":
+            self._stop(told["casts"])
+        elif told["about"] == "reconnected":
+            with self._lock:
+                under_way = list(self._playing)
+            if under_way:
+                self._stop_if_ending(under_way)

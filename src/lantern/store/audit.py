@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import timedelta
 from typing import Literal
 
-from sqlalchemy import or_, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from lantern.store.models import SecurityEvent
@@ -28,11 +29,27 @@ What = Literal[
     "exported",
 ]
 PAGE = 100
+AGAIN = timedelta(minutes=1)
 
 
 def note(session: Session, what: What, who: str = "", about: str = "", origin: str = "") -> None:
     """Note an event in the session's transaction: `who` did it, `about` says to what."""
     session.add(SecurityEvent(what=what, who=who[:120], about=about[:500], origin=origin[:64]))
+
+
+def note_once(
+    session: Session, what: What, who: str = "", about: str = "", origin: str = ""
+) -> None:
+    """Note an event that strangers can bring about, unless the same was noted a minute ago."""
+    same = select(SecurityEvent.id).filter(
+        SecurityEvent.at > func.now() - AGAIN,
+        SecurityEvent.what == what,
+        SecurityEvent.who == who[:120],
+        SecurityEvent.about == about[:500],
+        SecurityEvent.origin == origin[:64],
+    )
+    if session.scalar(same.limit(1)) is None:
+        note(session, what, who, about, origin)
 
 
 def listed(

@@ -24,6 +24,7 @@ def ordered(values: Mapping[str, str], columns: Sequence[str]) -> dict[str, str]
 def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunRecord:
     """Return a run with its rows and steps; pictures take memory and may be left out."""
     columns = [str(column) for column in run.body.get("columns", [])]
+    several = len({cast.browser for cast in run.casts}) > 1
     return RunRecord(
         id=run.id,
         test=run.test_name,
@@ -34,23 +35,34 @@ def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunR
         release=run.release,
         started_at=run.started_at,
         seconds=_seconds(run.started_at, run.ended_at),
-        rows=[_row(session, row, columns, with_pictures=with_pictures) for row in run.casts],
+        rows=[
+            _row(session, cast, columns, cast.browser if several else "", with_pictures)
+            for cast in run.casts
+        ],
         message=run.message,
         seed=run.seed,
     )
 
 
-def _row(session: Session, row: Cast, columns: Sequence[str], *, with_pictures: bool) -> RowRecord:
+def _row(
+    session: Session,
+    cast: Cast,
+    columns: Sequence[str],
+    browser: str,
+    with_pictures: bool,
+) -> RowRecord:
     return RowRecord(
-        number=row.number,
-        values=ordered(row.values, columns),
-        kept=row.kept,
-        outcome=row.outcome,
-        seconds=_seconds(row.started_at, row.ended_at),
+        number=cast.number,
+        values=ordered(cast.values, columns),
+        kept=cast.kept,
+        outcome=cast.outcome,
+        seconds=_seconds(cast.started_at, cast.ended_at),
         steps=[
             _step(session, result, with_pictures=with_pictures)
-            for result in casts.results(session, row.id)
+            for result in casts.results(session, cast.id)
         ],
+        browser=browser,
+        message=cast.message,
     )
 
 

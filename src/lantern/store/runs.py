@@ -23,6 +23,7 @@ from lantern.store.rows import unpacked
 
 Kind = Literal["try", "run"]
 LONGEST_SEED = 40
+MOST_CASTS = 20_000
 _FAILED_OF = re.compile(r"failed of (\d+)")
 OVER = ("passed", "failed", "interrupted", "cancelled")
 
@@ -110,6 +111,12 @@ def create(
                     engine=engine_of(name),
                 )
             )
+    if len(run.casts) > MOST_CASTS:
+        raise BadInput(
+            f"That is {len(run.casts):,} rows and browsers; a run has at most {MOST_CASTS:,}.",
+            where="rows",
+            hint="Run a part of the rows, or fewer browsers, at a time.",
+        )
     session.add(run)
     session.flush()
     casts.happen(session, run.id)

@@ -83,8 +83,8 @@ def note_what_matters(response: Response) -> Response:
     who = entry.account.name if entry else ""
     about = f"{request.method} {request.path}"
     with services().database.session() as session:
-        what: audit.What = "refused" if refused else "exported"
-        audit.note(session, what, who, about, request.remote_addr or "")
+        note = audit.note_once if refused else audit.note
+        note(session, "refused" if refused else "exported", who, about, request.remote_addr or "")
     return response
 
 

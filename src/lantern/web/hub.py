@@ -7,12 +7,15 @@ import queue
 import threading
 from collections.abc import Iterator
 
+import structlog
+
 from lantern.store.channel import notices
 from lantern.web.sockets import Sockets
 
 QUIET = 2.0
 """Seconds after which whoever follows the notices may look whether its client is still there."""
 
+log = structlog.get_logger()
 INSIDE = ("signed out", "stop")
 """What notices are about that are of no concern to people's pages."""
 
@@ -54,8 +57,12 @@ class Hub:
     def _listen(self) -> None:
         for notice in notices(self._url, threading.Event()):
             self.listening.set()
-            if notice is not None:
+            if notice is None:
+                continue
+            try:
                 self._hand_out(notice)
+            except Exception:
+                log.exception("notice_not_understood")  # those that follow are handed out
 
     def _hand_out(self, notice: str) -> None:
         self.sockets.hear(notice)

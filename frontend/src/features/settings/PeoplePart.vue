@@ -47,6 +47,21 @@ async function setRole(one: Person, list: HTMLSelectElement) {
   if (!changed) list.value = one.role // refused: the list shows what holds
 }
 
+/** What a lead can do about somebody. */
+const entries = (one: Person) => [
+  { words: 'Give a new password', act: () => (resetting.value = one) },
+  {
+    words: one.disabled ? 'Enable' : 'Disable',
+    act: () =>
+      change(
+        one,
+        { disabled: !one.disabled },
+        one.disabled ? `${one.name} can sign in again.` : `${one.name} is signed out and can not sign in.`,
+      ),
+  },
+  { words: 'Delete', act: () => (deleting.value = one), bad: true },
+]
+
 async function reset() {
   const one = resetting.value!
   if (
@@ -97,39 +112,13 @@ async function remove() {
               <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
                 <MenuButton class="button-bare" :aria-label="`What to do about ${one.name}`">…</MenuButton>
                 <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
-                  <MenuItem v-slot="{ active }">
+                  <MenuItem v-for="entry in entries(one)" :key="entry.words" v-slot="{ active }">
                     <button
                       class="w-full rounded px-2 py-1 text-left"
-                      :class="active && 'bg-sunk'"
-                      @click="resetting = one"
+                      :class="[active && 'bg-sunk', entry.bad && 'text-bad']"
+                      @click="entry.act"
                     >
-                      Give a new password
-                    </button>
-                  </MenuItem>
-                  <MenuItem v-slot="{ active }">
-                    <button
-                      class="w-full rounded px-2 py-1 text-left"
-                      :class="active && 'bg-sunk'"
-                      @click="
-                        change(
-                          one,
-                          { disabled: !one.disabled },
-                          one.disabled
-                            ? `${one.name} can sign in again.`
-                            : `${one.name} is signed out and can not sign in.`,
-                        )
-                      "
-                    >
-                      {{ one.disabled ? 'Enable' : 'Disable' }}
-                    </button>
-                  </MenuItem>
-                  <MenuItem v-slot="{ active }">
-                    <button
-                      class="w-full rounded px-2 py-1 text-left text-bad"
-                      :class="active && 'bg-sunk'"
-                      @click="deleting = one"
-                    >
-                      Delete
+                      {{ entry.words }}
                     </button>
                   </MenuItem>
                 </MenuItems>

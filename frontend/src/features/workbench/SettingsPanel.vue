@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Test } from '@/api/client'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 
+import LeaveToProject from './LeaveToProject.vue'
 import type { Edits } from './useEdits'
 
 /** Time limit, what to do on failure and pictures: of the test, and of the chosen sentence. */
@@ -38,17 +39,7 @@ const setStep = (fields: object) =>
           @change="set({ limit: Number(value($event)) })"
         />
         seconds
-        <span v-if="inherits('limit')" class="text-soft">as the project says</span>
-        <button
-          v-else
-          type="button"
-          class="button-bare underline decoration-dotted"
-          :disabled="fixed"
-          aria-label="Leave limit to the project"
-          @click="set({ limit: null })"
-        >
-          leave to the project
-        </button>
+        <LeaveToProject what="limit" :left="inherits('limit')" :fixed="fixed" @leave="set({ limit: null })" />
       </label>
       <label class="mb-2 flex items-center gap-2">
         when it fails
@@ -59,17 +50,12 @@ const setStep = (fields: object) =>
         >
           <option v-for="one in ON_FAILURE" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select>
-        <span v-if="inherits('on_failure')" class="text-soft">as the project says</span>
-        <button
-          v-else
-          type="button"
-          class="button-bare underline decoration-dotted"
-          :disabled="fixed"
-          aria-label="Leave on failure to the project"
-          @click="set({ on_failure: null })"
-        >
-          leave to the project
-        </button>
+        <LeaveToProject
+          what="on failure"
+          :left="inherits('on_failure')"
+          :fixed="fixed"
+          @leave="set({ on_failure: null })"
+        />
       </label>
       <label class="mb-2 flex items-center gap-2">
         is tried again
@@ -83,17 +69,12 @@ const setStep = (fields: object) =>
           @change="set({ retries: Number(value($event)) })"
         />
         times
-        <span v-if="inherits('retries')" class="text-soft">as the project says</span>
-        <button
-          v-else
-          type="button"
-          class="button-bare underline decoration-dotted"
-          :disabled="fixed"
-          aria-label="Leave retries to the project"
-          @click="set({ retries: null })"
-        >
-          leave to the project
-        </button>
+        <LeaveToProject
+          what="retries"
+          :left="inherits('retries')"
+          :fixed="fixed"
+          @leave="set({ retries: null })"
+        />
       </label>
       <label class="flex items-center gap-2">
         takes pictures
@@ -104,17 +85,12 @@ const setStep = (fields: object) =>
         >
           <option v-for="one in PICTURES" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select>
-        <span v-if="inherits('pictures')" class="text-soft">as the project says</span>
-        <button
-          v-else
-          type="button"
-          class="button-bare underline decoration-dotted"
-          :disabled="fixed"
-          aria-label="Leave pictures to the project"
-          @click="set({ pictures: null })"
-        >
-          leave to the project
-        </button>
+        <LeaveToProject
+          what="pictures"
+          :left="inherits('pictures')"
+          :fixed="fixed"
+          @leave="set({ pictures: null })"
+        />
       </label>
       <label class="mt-2 flex items-center gap-2">
         interrupted rows
@@ -126,17 +102,12 @@ const setStep = (fields: object) =>
         >
           <option v-for="one in ON_INTERRUPTED" :key="one.value" :value="one.value">{{ one.words }}</option>
         </select>
-        <span v-if="inherits('on_interrupted')" class="text-soft">as the project says</span>
-        <button
-          v-else
-          type="button"
-          class="button-bare underline decoration-dotted"
-          :disabled="fixed"
-          aria-label="Leave interrupted rows to the project"
-          @click="set({ on_interrupted: null })"
-        >
-          leave to the project
-        </button>
+        <LeaveToProject
+          what="interrupted rows"
+          :left="inherits('on_interrupted')"
+          :fixed="fixed"
+          @leave="set({ on_interrupted: null })"
+        />
       </label>
     </fieldset>
     <fieldset :disabled="fixed || !step">

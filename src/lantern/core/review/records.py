@@ -27,7 +27,11 @@ class StepRecord:
 
 @dataclass(frozen=True)
 class RowRecord:
-    """A row of a run; `kept` is what it kept of the application, by name."""
+    """A row of a run; `kept` is what it kept of the application, by name.
+
+    `browser` is what it was played in where the run was in several, else ""; `message` says why
+    it was interrupted.
+    """
 
     number: int
     values: Mapping[str, str]
@@ -35,6 +39,8 @@ class RowRecord:
     seconds: float
     steps: Sequence[StepRecord]
     kept: Mapping[str, str] = field(default_factory=dict)
+    browser: str = ""
+    message: str = ""
 
 
 @dataclass(frozen=True)

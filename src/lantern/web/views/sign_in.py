@@ -57,7 +57,7 @@ def checked(username: str, password: str) -> Account | None:
                 audit.note(session, "sign-in failed", about=username, origin=_origin())
     except accounts.TooMany:
         with database.session() as session:
-            audit.note(session, "sign-in refused", about=username, origin=_origin())
+            audit.note_once(session, "sign-in refused", about=username, origin=_origin())
         raise
     return account
 
