@@ -1,6 +1,7 @@
 """Casts in a real PostgreSQL: offered, taken, lost, taken away, and always brought to an end."""
 
 import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -144,6 +145,40 @@ def test_silence_counts_only_while_the_database_answers(database, clock):
     clock.now += SURE
     reconciler.look()
     assert state(database, run_id) == ("interrupted", ["interrupted"])
+
+
+def test_reconcilers_that_look_at_once_do_not_get_into_each_others_way(database, clock):
+    run_id = queued(database, "1")
+    with database.session() as session:
+        fetched(session, silent=60)
+        taken(session, run_id)
+    many = [Reconciler(database, clock) for _ in range(6)]
+    for one in many:
+        one.look()
+    clock.now += SURE
+    with ThreadPoolExecutor(6) as pool:
+        assert list(pool.map(lambda one: one.look(), many)) == [None] * 6
+    assert state(database, run_id) == ("interrupted", ["interrupted"])
+
+
+def test_a_run_that_can_not_be_mended_keeps_no_other_from_its_end(
+    database, clock, look, monkeypatch
+):
+    broken, other = queued(database, "1"), queued(database, "1")
+    with database.session() as session:
+        for _ in range(2):
+            fetched(session, silent=60)
+        taken(session, broken), taken(session, other)
+    happen = casts.happen
+
+    def odd(session, run_id, *events):
+        if run_id == broken:
+            raise KeyError("odd")
+        return happen(session, run_id, *events)
+
+    monkeypatch.setattr(casts, "happen", odd)
+    look()
+    assert state(database, other) == ("interrupted", ["interrupted"])
 
 
 def test_a_dead_station_leaves_its_row_interrupted_with_its_evidence_and_the_rest_goes_on(

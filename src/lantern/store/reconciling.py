@@ -8,6 +8,7 @@ from datetime import timedelta
 
 import structlog
 from sqlalchemy import delete, func, select, text
+from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
@@ -61,11 +62,19 @@ class Reconciler:
                 going = select(Run.id).filter(Run.state.in_(("queued", "running")))
                 found = session.scalars(going.order_by(Run.id)).all()
             for run_id in found:
-                with self._database.session() as session:
-                    _mend(session, run_id)
+                self._mend(run_id)
         except Exception:
             self._suspects.clear()  # who was silent meanwhile may live
             raise
+
+    def _mend(self, run_id: int) -> None:
+        try:
+            with self._database.session() as session:
+                _mend(session, run_id)
+        except SQLAlchemyError:
+            raise
+        except Exception:
+            log.exception("run_not_mended", run=run_id)  # the others have to be looked at as well
 
     def _end_abandoned(self, session: Session) -> None:
         """Finish the jobs of dead workers: what they had taken is lost then."""
@@ -74,8 +83,18 @@ class Reconciler:
         self._suspects = {job: self._suspects.get(job, now) for job in found}
         for job, since in self._suspects.items():
             if now - since >= SURE:
+                self._finish(session, job, found[job])
+
+    @staticmethod
+    def _finish(session: Session, job: int, cast: int) -> None:
+        try:
+            with session.begin_nested():
                 session.execute(_FINISH, {"job": job})
-                log.info("job_abandoned", job=job, cast=found[job])
+        except DBAPIError as error:
+            if error.connection_invalidated:
+                raise
+            return  # another process has just done it
+        log.info("job_abandoned", job=job, cast=cast)
 
 
 def _mend(session: Session, run_id: int) -> None:
