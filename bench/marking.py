@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from lantern.browser.page import Page
+from lantern.browser.chromium import ChromiumWindow
 from lantern.core.elements.facts import Facts
 from lantern.station.looking import survey
 
 Marked = dict[str, Facts]
 
 
-def marked(page: Page, attribute: str) -> tuple[list[Facts], Marked]:
+def marked(page: ChromiumWindow, attribute: str) -> tuple[list[Facts], Marked]:
     """Return everything that is recognised on a page, and what of it bears which mark.
 
     Of several nodes with one mark the first counts; what is not shown is not among the marked.

@@ -8,8 +8,7 @@ from collections.abc import Callable
 
 from bench._bench import report, say
 from bench.suggest import BUILD
-from lantern.browser.chromium import Chromium
-from lantern.browser.page import Page
+from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
@@ -34,13 +33,13 @@ def timed(work: Callable[[], object]) -> float:
     return time.monotonic() - start
 
 
-def heap(page: Page) -> float:
+def heap(page: ChromiumWindow) -> float:
     """Return the memory that scripts of the page hold after clearing up, in MB."""
     page.call("HeapProfiler.collectGarbage")
     return float(page.call("Runtime.getHeapUsage")["usedSize"]) / 1e6
 
 
-def lookups(page: Page) -> list[float]:
+def lookups(page: ChromiumWindow) -> list[float]:
     """Return the times of looking elements up, in milliseconds."""
     times = []
     for _ in range(ROUNDS):
@@ -51,7 +50,7 @@ def lookups(page: Page) -> list[float]:
     return times
 
 
-def suggestions(page: Page) -> list[float]:
+def suggestions(page: ChromiumWindow) -> list[float]:
     """Return the times of choosing clues, in milliseconds."""
 
     def choose(handle: int) -> None:
@@ -70,7 +69,7 @@ def main() -> None:
     """Measure and report."""
     browser = Chromium()
     try:
-        page = browser.new_context().open_page()
+        page = browser.new_session().open_page()
         page.navigate("about:blank", 10)
         nodes = page.call("Runtime.evaluate", expression=BUILD, returnByValue=True)
         page.call("Runtime.evaluate", expression="document.title")

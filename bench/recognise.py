@@ -22,8 +22,7 @@ from werkzeug.serving import make_server
 from bench._bench import report, say
 from bench.marking import Marked, marked
 from bench.yard.mutating import measure, ranking
-from lantern.browser.chromium import Chromium
-from lantern.browser.page import Page
+from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import FINDS, propose, verdict
@@ -83,9 +82,9 @@ def reset(desk: str, release: str) -> None:
     urllib.request.urlopen(f"{desk}/reset", data=f"release={release}".encode()).close()
 
 
-def signed_in(browser: Chromium, desk: str) -> Page:
+def signed_in(browser: Chromium, desk: str) -> ChromiumWindow:
     """Open a window, sign in and book one firing."""
-    page = browser.new_context().open_page()
+    page = browser.new_session().open_page()
     page.navigate(f"{desk}/sign-in", 10)
     form = urllib.parse.urlencode({"member": "mara", "password": "wheel-and-kiln"})
     post = "fetch({!r}, {{method: 'POST', body: new URLSearchParams({!r})}}).then(r => r.status)"
@@ -98,7 +97,7 @@ def signed_in(browser: Chromium, desk: str) -> Page:
     return page
 
 
-def look_at(page: Page, desk: str, view: View) -> tuple[list[Facts], Marked]:
+def look_at(page: ChromiumWindow, desk: str, view: View) -> tuple[list[Facts], Marked]:
     """Return everything that is recognised in a view, and which node that is shown is which part.
 
     What a view hides, such as a closed menu, is measured in the view that shows it.

@@ -118,7 +118,7 @@ def _lit(picture: bytes) -> bool:
 def _press(stage: ClientConnection, on: bool) -> float:
     start = time.monotonic()
     at = {"x": LAMP[0], "y": LAMP[1], "button": "left", "count": 1}
-    for kind in ("mousePressed", "mouseReleased"):
+    for kind in ("down", "up"):
         stage.send(json.dumps({"type": "mouse", "kind": kind, **at}))
     while True:
         message = stage.recv(timeout=10)

@@ -6,8 +6,7 @@ import statistics
 import time
 
 from bench._bench import report, say
-from lantern.browser.chromium import Chromium
-from lantern.browser.page import Page
+from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.facts import Facts
 from lantern.core.recording.proposals import propose
 from lantern.station.looking import survey
@@ -26,7 +25,7 @@ BUILD = f"""(() => {{
 }})()"""
 
 
-def measure(page: Page) -> list[float]:
+def measure(page: ChromiumWindow) -> list[float]:
     """Return the times in milliseconds from asking the probe to the proposed clues."""
     times = []
     for _ in range(ROUNDS):
@@ -42,7 +41,7 @@ def measure(page: Page) -> list[float]:
     return times
 
 
-def timed_survey(page: Page) -> float:
+def timed_survey(page: ChromiumWindow) -> float:
     """Return how long working out the facts of everything on the page takes, in milliseconds."""
     start = time.monotonic()
     survey(page)
@@ -53,7 +52,7 @@ def main() -> None:
     """Measure and report."""
     browser = Chromium()
     try:
-        page = browser.new_context().open_page()
+        page = browser.new_session().open_page()
         page.navigate("about:blank", 10)
         nodes = page.call("Runtime.evaluate", expression=BUILD, returnByValue=True)
         times = measure(page)

@@ -350,7 +350,7 @@ def _play(
     steps: tuple[Step, ...],
     known: dict[str, Element],
 ) -> Played:
-    context = ground.chromium.new_context()
+    context = ground.chromium.new_session()
     watcher = _Results(keeper)
     try:
         context.open_page()

@@ -11,9 +11,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, CommandFailed
+from lantern.browser.chromium import ChromiumWindow
+from lantern.browser.errors import BrowserError, CommandFailed
 from lantern.browser.keys import key_of, modifiers_of
-from lantern.browser.page import Page
 from lantern.station.stage import Stage
 
 Place = tuple[float, float]
@@ -71,9 +71,11 @@ class Hand:
         self._at: Place = (640.0, 400.0)
 
     @property
-    def page(self) -> Page:
+    def page(self) -> ChromiumWindow:
         """The window that is in front."""
-        return self.stage.context.current
+        page = self.stage.context.current
+        assert isinstance(page, ChromiumWindow)
+        return page
 
     # -- seeing ----------------------------------------------------------------------------------
 
@@ -116,7 +118,9 @@ class Hand:
         return None
 
     @staticmethod
-    def _evaluate(page: Page, expression: str, world: int | None) -> dict[str, float] | None:
+    def _evaluate(
+        page: ChromiumWindow, expression: str, world: int | None
+    ) -> dict[str, float] | None:
         where = {} if world is None else {"contextId": world}
         try:
             answer = page.call(
@@ -170,14 +174,14 @@ class Hand:
     def press_beside(self, x: float, y: float) -> None:
         """Press where nothing is, at a share of the window, as what closes a menu."""
         self.act("press beside")
-        self._press_at((1280 * x, 800 * y), "left", 1)
+        self._press_at((self.page.viewport[0] * x, self.page.viewport[1] * y), "left", 1)
 
     def _press_at(self, point: Place, button: str, count: int, modifiers: int = 0) -> None:
         self._move(point)
         held = {"left": 1, "right": 2}[button]
         for number in range(1, count + 1):
-            for kind in ("mousePressed", "mouseReleased"):
-                buttons = held if kind == "mousePressed" else 0
+            for kind in ("down", "up"):
+                buttons = held if kind == "down" else 0
                 self._mouse(kind, point, button=button, buttons=buttons, count=number,
                             modifiers=modifiers)  # fmt: skip
                 self._rest(self.pace.key)
@@ -206,15 +210,15 @@ class Hand:
         start = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
         self._move(start)
         self.act(f"drag {spec}", most=most)
-        self._mouse("mousePressed", start, button="left", buttons=1, count=1)
+        self._mouse("down", start, button="left", buttons=1, count=1)
         for share in (0.02, 0.1, 0.3, 0.5, 0.7, 0.85, 1, 1, 1):
             point = tuple(a + (b - a) * share for a, b in zip(start, end, strict=True))
-            self._mouse("mouseMoved", (point[0], point[1]), button="left", buttons=1)
+            self._mouse("move", (point[0], point[1]), button="left", buttons=1)
             self.settle()
             self._rest(max(self.pace.key, 0.03))
             if share == 0.1:
                 self._rest(0.15)  # the browser's own dragging begins in another process
-        self._mouse("mouseReleased", end, button="left", buttons=0, count=1)
+        self._mouse("up", end, button="left", buttons=0, count=1)
         self._at = end
         self.settle()
 
@@ -261,7 +265,7 @@ class Hand:
         key = key_of(" " if name == "Space" else name)
         text = "" if modifiers & 7 else key.text
         shape = {"key": key.key, "code": key.code, "number": key.number}
-        for kind in ("keyDown", "keyUp"):
+        for kind in ("down", "up"):
             self.stage.take(
                 {"type": "key", "kind": kind, "modifiers": modifiers, "text": text, **shape}
             )
@@ -274,7 +278,7 @@ class Hand:
         point = self._at
         while dy:
             turn = max(-2000.0, min(2000.0, dy))
-            self._mouse("mouseWheel", point, dy=turn)
+            self._mouse("wheel", point, dy=turn)
             self.settle()
             dy -= turn
 
@@ -356,7 +360,7 @@ class Hand:
         steps = 6 if self.pace.wanders else 3 if self.pace.key else 1
         for n in range(1, steps + 1):
             share = n / steps
-            self._mouse("mouseMoved", tuple(a + (b - a) * share
+            self._mouse("move", tuple(a + (b - a) * share
                                             for a, b in zip(self._at, end, strict=True)))  # type: ignore[arg-type] # fmt: skip
             self._rest(self.pace.key / 2)
         self._at = end

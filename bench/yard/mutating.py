@@ -10,8 +10,7 @@ from pathlib import Path
 from bench.marking import marked
 from bench.yard.building import build
 from bench.yard.server import Yard
-from lantern.browser.chromium import Chromium
-from lantern.browser.page import Page
+from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import FINDS, propose, verdict
@@ -74,12 +73,12 @@ def ranking(ranks: list[tuple[float, bool]]) -> float:
     return wins / (len(kept) * len(lost))
 
 
-def _script(page: Page, expression: str) -> object:
+def _script(page: ChromiumWindow, expression: str) -> object:
     answer = page.call("Runtime.evaluate", expression=expression, returnByValue=True)
     return answer["result"].get("value")
 
 
-def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts], set[str]]:
+def _marked(page: ChromiumWindow) -> tuple[list[Facts], dict[str, Facts], set[str]]:
     """Return what is recognised, which of it is marked as what, and what a change befell."""
     nodes, parts = marked(page, "data-truth")
     befallen = {
@@ -93,7 +92,7 @@ def _marked(page: Page) -> tuple[list[Facts], dict[str, Facts], set[str]]:
 TRIES = 5
 
 
-def _opened(page: Page, address: str, wanted: object = None) -> object:
+def _opened(page: ChromiumWindow, address: str, wanted: object = None) -> object:
     """Open a page and mark things of it; returns of how many, and what the marked things say.
 
     A page that was not done when it was marked has other things marked than before: it is opened
@@ -109,12 +108,12 @@ def _opened(page: Page, address: str, wanted: object = None) -> object:
     return said
 
 
-def changed_pages(chromium: Chromium, address: str) -> Iterator[tuple[str, str, Page]]:
+def changed_pages(chromium: Chromium, address: str) -> Iterator[tuple[str, str, ChromiumWindow]]:
     """Yield each page in each state: its name, the sort of change, and the window it is open in."""
     for name in PAGES:
         known: object = None
         for number, sort in enumerate(SORTS):
-            context = chromium.new_context()
+            context = chromium.new_session()
             page = context.open_page()
             known = _opened(page, f"{address}/page/{name}", known)
             change = (Path(__file__).parent / "mutating.js").read_text(encoding="utf-8")

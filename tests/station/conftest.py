@@ -6,7 +6,9 @@ import threading
 import pytest
 
 from lantern.browser.chromium import Chromium
+from lantern.browser.engines import ENGINES
 from lantern.core.elements.facts import Facts
+from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
@@ -73,13 +75,36 @@ class Notes(Watcher):
         self.noise.append((console, requests))
 
 
+@pytest.fixture(scope="package")
+def running():
+    """The browsers that run, by their engines; started when a test wants them."""
+    browsers = {}
+    yield browsers
+    for browser in browsers.values():
+        browser.close()
+
+
+def browser_of(engine, running):
+    """Return the running browser of an engine."""
+    found = running.get(engine)
+    if found is None or not found.alive:
+        found = running[engine] = ENGINES[engine].start()
+    return found
+
+
+@pytest.fixture(params=sorted(ENGINES))
+def browser(request, running):
+    """A running browser of each engine in turn."""
+    return browser_of(request.param, running)
+
+
 @pytest.fixture
-def play(chromium, site):
+def play(browser, site):
     """Returns a function that opens "/" and plays steps; gives the notes of what happened."""
     contexts = []
 
     def run(*steps, elements=(), limit=2.0, secrets=None, **settings):
-        context = chromium.new_context()
+        context = browser.new_session(BROWSERS[USUAL])
         contexts.append(context)
         context.open_page()
         all_steps = [Step("open", "open", inputs={"address": "/"}), *steps]
@@ -100,7 +125,7 @@ def play(chromium, site):
 @pytest.fixture
 def page(chromium, site):
     """A window showing "/"; `page.show(html)` puts a page there first."""
-    context = chromium.new_context()
+    context = chromium.new_session()
     page = context.open_page()
 
     def show(html):

@@ -9,7 +9,7 @@ import urllib.request
 import pytest
 from werkzeug.serving import make_server
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.errors import BrowserError
 from lantern.demo.desk.app import create_app
 
 
@@ -86,27 +86,27 @@ class Hand:
 
     def press(self, part, button="left", count=1):
         at = self.place(part)
-        self.mouse("mouseMoved", at)
+        self.mouse("move", at)
         for number in range(1, count + 1):
-            for kind in ("mousePressed", "mouseReleased"):
-                held = {"left": 1, "right": 2}[button] if kind == "mousePressed" else 0
+            for kind in ("down", "up"):
+                held = {"left": 1, "right": 2}[button] if kind == "down" else 0
                 self.mouse(kind, at, button=button, buttons=held, count=number)
         self.rest()
 
     def point(self, part):
-        self.mouse("mouseMoved", self.place(part))
+        self.mouse("move", self.place(part))
         self.rest()
 
     def drag(self, part, onto):
         start, end = self.place(part), self.place(onto)
-        self.mouse("mouseMoved", start)
-        self.mouse("mousePressed", start, button="left", buttons=1, count=1)
+        self.mouse("move", start)
+        self.mouse("down", start, button="left", buttons=1, count=1)
         for share in (0.02, 0.2, 0.5, 0.8, 1, 1):
             at = [a + (b - a) * share for a, b in zip(start, end, strict=True)]
-            self.mouse("mouseMoved", at, button="left", buttons=1)
+            self.mouse("move", at, button="left", buttons=1)
             self.rest()
             self.begin_drag(share)
-        self.mouse("mouseReleased", end, button="left", count=1)
+        self.mouse("up", end, button="left", count=1)
         self.rest()
 
     def begin_drag(self, share, limit=0.3):
@@ -127,7 +127,7 @@ class Hand:
         shape = {"key": key, "code": key, "number": 13 if key == "Enter" else 0}
         if key == "Enter":
             text = "\r"
-        for kind in ("keyDown", "keyUp"):
+        for kind in ("down", "up"):
             self.stage.take(
                 {"type": "key", "kind": kind, "modifiers": modifiers, "text": text, **shape}
             )

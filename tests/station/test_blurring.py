@@ -5,7 +5,7 @@ import io
 import pytest
 from PIL import Image, ImageStat
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.errors import BrowserError
 from lantern.core.elements.facts import Box
 from lantern.core.steps.model import Step
 from lantern.station.blurring import Veil, blurred
@@ -100,7 +100,7 @@ def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium,
     shown, field, dots = Box(0, 40, 400, 40), Box(0, 84, 400, 36), Box(4, 132, 390, 30)
 
     def looks(veil):
-        context = chromium.new_context()
+        context = chromium.new_session()
         page = context.open_page()
         page.navigate(site.address + "/", 10)
         live = Live(context, always=True, veil=veil)

@@ -134,18 +134,18 @@ def fast(hand, acts, places):
             hand.rest()  # it lies elsewhere once the page has answered
             carry(hand, at_rest(hand, part), at_rest(hand, how))
         for number in range(1, count + 1 if part != "text" else 1):
-            for kind in ("mousePressed", "mouseReleased"):
-                held = {"left": 1, "right": 2}[how] if kind == "mousePressed" else 0
+            for kind in ("down", "up"):
+                held = {"left": 1, "right": 2}[how] if kind == "down" else 0
                 hand.mouse(kind, places[part], button=how, buttons=held, count=number)
 
 
 def carry(hand, start, end):
-    hand.mouse("mouseMoved", start)
-    hand.mouse("mousePressed", start, button="left", buttons=1, count=1)
+    hand.mouse("move", start)
+    hand.mouse("down", start, button="left", buttons=1, count=1)
     for share in (0.1, 0.5, 1):
         at = [a + (b - a) * share for a, b in zip(start, end, strict=True)]
-        hand.mouse("mouseMoved", at, button="left", buttons=1)
-    hand.mouse("mouseReleased", end, button="left", count=1)
+        hand.mouse("move", at, button="left", buttons=1)
+    hand.mouse("up", end, button="left", count=1)
 
 
 def at_rest(hand, part):

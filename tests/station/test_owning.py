@@ -9,8 +9,8 @@ import psutil
 import pytest
 
 from lantern.browser import process
-from lantern.browser.cdp import BrowserError
 from lantern.browser.chromium import Chromium
+from lantern.browser.errors import BrowserError
 from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.host.setup import ROOT
 from lantern.station.browsers import Browsers
@@ -46,7 +46,7 @@ def test_nobody_else_on_the_machine_can_drive_a_browser(browser):
 
 def test_a_closed_browser_leaves_no_process_and_no_file(browser):
     folder = browser.folder
-    context = browser.new_context()
+    context = browser.new_session()
     context.files.put("moon-jar.txt", b"x")
     browser.close()
     assert not folder.exists()
@@ -56,7 +56,7 @@ def test_a_closed_browser_leaves_no_process_and_no_file(browser):
 
 
 def test_a_context_leaves_no_file_though_its_browser_died(browser):
-    context = browser.new_context()
+    context = browser.new_session()
     context.open_page()
     context.files.put("moon-jar.txt", b"x")
     os.kill(browser.pid, signal.SIGKILL)
@@ -69,7 +69,7 @@ KILLED = """
 import os, sys
 from lantern.browser.chromium import Chromium
 browser = Chromium()
-browser.new_context().open_page()
+browser.new_session().open_page()
 print(browser.pid, browser.folder, flush=True)
 sys.stdin.read()
 """
@@ -113,7 +113,7 @@ def test_a_context_whose_window_does_not_open_is_closed(browser, monkeypatch):
     def fails(_):
         raise BrowserError("no window")
 
-    monkeypatch.setattr("lantern.browser.chromium.Context.open_page", fails)
+    monkeypatch.setattr("lantern.browser.chromium.engine.ChromiumSession.open_page", fails)
     with pytest.raises(BrowserError):
         browsers.context(HELD)
     assert browser._contexts == {}

@@ -1,18 +1,21 @@
 """Playing on real pages: input that arrives, waiting, and failures that say why."""
 
+import json
 import os
 import signal
 import threading
 
 import pytest
 
-from lantern.browser.chromium import Chromium
-from lantern.core.engine.browsers import browser_named
+from lantern.browser.engines import ENGINES
+from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named
+from lantern.core.engine.browsers import ENGINES as ENGINES_DO
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.templates import Names
 from lantern.station.player import Cancelled, Player, Watcher
 from tests.core.samples import element, step
+from tests.station.conftest import browser_of
 from tests.station.desk import until
 
 SAVE = element("Save")
@@ -34,7 +37,7 @@ def failure(notes):
 def test_a_press_is_a_trusted_one(play, site):
     site.put("/", f"<button {TELL}>Save</button><p id=out>-</p>")
     notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_typing_replaces_what_was_there_and_sends_keys(play, site):
@@ -46,11 +49,11 @@ def test_typing_replaces_what_was_there_and_sends_keys(play, site):
         </script>""",
     )
     notes = play(step("type", FIELD, text="Möja x"), check("Möja x0"), elements=[FIELD, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     notes = play(step("type", FIELD, text="Moja"), check("Moja4"), elements=[FIELD, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     notes = play(step("type", FIELD, text=""), check("", FIELD, "value"), elements=[FIELD, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 @pytest.mark.parametrize("option", ["Earthenware", "Stoneware", "Raku"])
@@ -64,7 +67,7 @@ def test_choosing_fires_one_trusted_change(play, site, option):
     )
     expected = "Stoneware 0" if option == "Stoneware" else f"{option} 1 true"
     notes = play(step("choose", LIST, option=option), check(expected), elements=[LIST, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_a_tick_box_drawn_by_its_label_is_ticked_there(play, site):
@@ -75,7 +78,7 @@ def test_a_tick_box_drawn_by_its_label_is_ticked_there(play, site):
     )
     rush = element("Rush", "tick box", label="Rush")
     notes = play(step("tick", rush), check("yes", rush, "ticked"), elements=[rush])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_what_comes_late_is_waited_for(play, site):
@@ -86,7 +89,7 @@ def test_what_comes_late_is_waited_for(play, site):
         setTimeout(() => document.querySelector('button').disabled = false, 700)</script>""",
     )
     notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     assert notes.results[1].used > 0.4
 
 
@@ -98,13 +101,13 @@ def test_an_element_that_moves_is_pressed_where_it_comes_to_rest(play, site):
         <button {TELL}>Save</button><p id=out>-</p>""",
     )
     notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_something_far_down_is_scrolled_to(play, site):
     site.put("/", f"<p id=out>-</p><div style='height:4000px'></div><button {TELL}>Save</button>")
     notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 @pytest.mark.parametrize(
@@ -156,8 +159,8 @@ def test_an_error_page_fails_the_opening(play, site):
     assert failure(play()).message.endswith("answered with the error 500.")
 
 
-def test_an_address_where_nothing_listens(chromium):
-    context = chromium.new_context()
+def test_an_address_where_nothing_listens(browser):
+    context = browser.new_session(BROWSERS[USUAL])
     context.open_page()
     seen = []
 
@@ -186,7 +189,7 @@ def test_browser_dialogs_are_answered(play, site, script, answer, text, expected
     site.put("/", f"<button onclick=\"out.textContent = '' + {script}\">Save</button><p id=out>-")
     dialog = step("dialog", answer=answer, text=text)
     notes = play(step("press", SAVE), dialog, check(expected), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     assert notes.results[2].found in ("Delete?", "Name?", "Done")
 
 
@@ -209,7 +212,7 @@ def test_new_windows_are_gone_to_by_an_open_number_and_closed_again(play, site):
         step("press", back),
         elements=[link, heading, back],
     )
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_elements_in_frames_and_shadow_roots_are_reached(play, site):
@@ -229,7 +232,7 @@ def test_elements_in_frames_and_shadow_roots_are_reached(play, site):
         check("yes", kept, "shown"),
         elements=[SAVE, OUT, keep, kept],
     )
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
 def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_same(play, site):
@@ -241,16 +244,16 @@ def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_s
         <button>Save</button>""",
     )
     notes = play(step("press", SAVE), elements=[SAVE])
-    assert notes.outcome == "passed", notes.results
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
-def test_contexts_share_nothing(chromium, site):
+def test_contexts_share_nothing(browser, site):
     site.put(
         "/", "<script>document.title = document.cookie || 'none'; document.cookie='a=1'</script>"
     )
     titles = []
     for _ in range(2):
-        context = chromium.new_context()
+        context = browser.new_session(BROWSERS[USUAL])
         page = context.open_page()
         page.navigate(site.address + "/", 10)
         titles.append(page.probe("page")["title"])
@@ -258,9 +261,9 @@ def test_contexts_share_nothing(chromium, site):
     assert titles == ["none", "none"]
 
 
-def test_cancelling_ends_a_wait_at_once(chromium, site):
+def test_cancelling_ends_a_wait_at_once(browser, site):
     site.put("/", "<p>nothing to press</p>")
-    context = chromium.new_context()
+    context = browser.new_session(BROWSERS[USUAL])
     context.open_page()
     player = Player(context, Watcher())
     steps = (Step("1", "open", inputs={"address": "/"}), step("press", SAVE, limit=60))
@@ -281,9 +284,10 @@ def test_cancelling_ends_a_wait_at_once(chromium, site):
     assert ended == ["cancelled"]
 
 
-def test_a_browser_that_is_killed_is_said_so():
-    browser = Chromium()
-    context = browser.new_context()
+@pytest.mark.parametrize("engine", ENGINES)
+def test_a_browser_that_is_killed_is_said_so(engine):
+    browser = ENGINES[engine].start()
+    context = browser.new_session(BROWSERS[USUAL])
     context.open_page()
     os.kill(browser.pid, signal.SIGKILL)
     until(lambda: not browser.alive, "the browser dead")
@@ -303,18 +307,19 @@ def test_a_browser_that_is_killed_is_said_so():
     assert [(r.outcome, r.reason) for r in seen] == [("failed", "browser died"), ("skipped", "")]
 
 
-def test_a_browser_as_on_a_phone_is_narrow_and_touched(chromium, site):
+@pytest.mark.parametrize("name", BROWSERS)
+def test_every_browser_is_as_wide_and_touched_as_its_name_says(name, running, site):
     site.put("/", "<button onclick=\"document.title='pressed'\">Press</button>")
-    for name, told in (("chromium", [1280, 0, False]), ("Chromium  PHONE", [390, 1, True])):
-        context = chromium.new_context(browser_named(name))
-        page = context.open_page()
-        page.navigate(site.address + "/", 10)
-        look = "[innerWidth, navigator.maxTouchPoints, / Mobile /.test(navigator.userAgent)]"
-        answer = page.call("Runtime.evaluate", expression=look, returnByValue=True)
-        assert answer["result"]["value"] == told
-        aimed = page.probe("aim", page.probe("handleAt", "button", 0))
-        page.press(aimed["x"], aimed["y"])
-        look = "document.title"
-        answer = page.call("Runtime.evaluate", expression=look, returnByValue=True)
-        assert answer["result"]["value"] == "pressed"
-        context.close()
+    held = browser_named(f" {name.upper()} ")
+    context = browser_of(held.engine, running).new_session(held)
+    page = context.open_page()
+    page.navigate(site.address + "/", 10)
+    look = "return [innerWidth, innerHeight, navigator.maxTouchPoints, navigator.userAgent]"
+    width, height, points, agent = json.loads(page.run_script(look, 5).gave["value"])
+    assert (width, height, bool(points)) == (held.width, held.height, held.touch)
+    assert (" Mobile " in agent) == held.touch
+    assert ENGINES_DO[held.engine].touch or not held.touch, "an engine is held for what it can not"
+    aimed = page.probe("aim", page.probe("handleAt", "button", 0))
+    page.press(aimed["x"], aimed["y"])
+    assert page.run_script("return document.title", 5).gave["value"] == "pressed"
+    context.close()

@@ -84,7 +84,7 @@ class Recording:
         with self.database.session() as session:
             test = tests.get(session, self.test)
             secrets = Vault().values(session, test.environment_id)
-        context = self.chromium.new_context()
+        context = self.chromium.new_session()
         context.open_page()
         notes = Notes()
         notes.file = self.keeper.file

@@ -5,7 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.errors import BrowserError
 from lantern.station import stage as module
 from lantern.station.keeping import Keeper
 from lantern.station.stage import Stage
@@ -95,7 +95,7 @@ def test_a_stage_that_does_not_open_leaves_nothing(chromium, site, monkeypatch):
         raise BrowserError("no window")
 
     before = set(chromium._contexts)
-    monkeypatch.setattr("lantern.browser.chromium.Context.open_page", fails)
+    monkeypatch.setattr("lantern.browser.chromium.engine.ChromiumSession.open_page", fails)
     with pytest.raises(BrowserError):
         Stage(chromium, None, site.address)
     assert set(chromium._contexts) == before

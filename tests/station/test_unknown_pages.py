@@ -46,10 +46,10 @@ def test_nodes_that_are_swapped_between_press_and_release_are_pressed_as_they_we
     """No click ever reaches anything that lasts: the press is told by where it began."""
     hand = opened(recording, site, SWAPPED)
     at = hand.place("open")
-    hand.mouse("mouseMoved", at)
-    hand.mouse("mousePressed", at, button="left", buttons=1, count=1)
+    hand.mouse("move", at)
+    hand.mouse("down", at, button="left", buttons=1, count=1)
     hand.rest()
-    hand.mouse("mouseReleased", at, button="left", count=1)
+    hand.mouse("up", at, button="left", count=1)
     hand.rest()
     hand.press("raku")
     said(recording, "Press Pick a clay", "Press Raku")
@@ -109,8 +109,8 @@ def test_a_notice_in_a_closed_shadow_root_is_recorded_and_played(recording, site
     hand = opened(recording, site, CLOSED)
     page = hand.page
     until(lambda: page.probe("at", 60, 210, "button")["tag"] == "button", "the root handed over")
-    hand.mouse("mouseMoved", (60, 210))
-    for kind, held in (("mousePressed", 1), ("mouseReleased", 0)):
+    hand.mouse("move", (60, 210))
+    for kind, held in (("down", 1), ("up", 0)):
         hand.mouse(kind, (60, 210), button="left", buttons=held, count=1)
     hand.rest()
     said(recording, "Press Only needed ones")
@@ -282,9 +282,9 @@ def beside(recording, site):
     hand = opened(recording, site, MENU)
     hand.press("open")
     at = (640.0, 500.0)
-    hand.mouse("mouseMoved", at)
-    hand.mouse("mousePressed", at, button="left", buttons=1, count=1)
-    hand.mouse("mouseReleased", at, button="left", count=1)
+    hand.mouse("move", at)
+    hand.mouse("down", at, button="left", buttons=1, count=1)
+    hand.mouse("up", at, button="left", count=1)
     said(recording, "Press Options", "Press the page at 50% 62.5%")
     return recording
 

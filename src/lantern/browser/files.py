@@ -7,7 +7,6 @@ import tempfile
 import threading
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from lantern.core.engine.requests import Download
 from lantern.core.problems import Missing
@@ -46,49 +45,55 @@ class Downloads:
         self.folder = Path(tempfile.mkdtemp(prefix="downloads-", dir=within))
         self.on_begin: Callable[[str], None] = lambda name: None
         self._names: dict[str, str] = {}
-        self._states: dict[str, str] = {}
+        self._paths: dict[str, Path | None] = {}
         self._lock = threading.Lock()
 
-    def begin(self, params: dict[str, Any]) -> None:
-        """Take note of a download that begins (on the connection's reading thread)."""
+    def begun(self, key: str, name: str) -> None:
+        """Take note of a download that begins (on the engine's reading thread)."""
+        name = Path(name).name or "download"
         with self._lock:
-            self._names[params["guid"]] = Path(params["suggestedFilename"]).name or "download"
-            self._states[params["guid"]] = "inProgress"
-        self.on_begin(self._names[params["guid"]])
+            self._names[key] = name
+        self.on_begin(name)
 
-    def progress(self, params: dict[str, Any]) -> bool:
-        """Take note of how a download goes; returns whether it is one to be broken off."""
+    def known(self, key: str) -> bool:
+        """Tell whether a download is one of these."""
+        return key in self._names
+
+    def ended(self, key: str, path: Path | None) -> None:
+        """Take note that a download is over: where it is, None when it failed.
+
+        One that is too large counts as failed, and is removed.
+        """
+        if path and path.exists() and path.stat().st_size > LARGEST_DOWNLOAD:
+            path.unlink(missing_ok=True)
+            path = None
         with self._lock:
-            if params["guid"] not in self._names:
-                return False
-            size = max(int(params["receivedBytes"]), int(params.get("totalBytes", 0)))
-            too_large = size > LARGEST_DOWNLOAD
-            self._states[params["guid"]] = "canceled" if too_large else params["state"]
-            if too_large and params["state"] == "completed":  # it was there before it could be told
-                (self.folder / params["guid"]).unlink(missing_ok=True)
-            return too_large and params["state"] == "inProgress"
+            if key in self._names:
+                self._paths[key] = path
 
     def listed(self) -> list[Download]:
         """Return all downloads."""
         with self._lock:
-            states = dict(self._states)
-        return [self._download(guid, state) for guid, state in states.items()]
+            names = dict(self._names)
+        return [self._download(key, name) for key, name in names.items()]
 
-    def _download(self, guid: str, state: str) -> Download:
-        name, path = self._names[guid], self.folder / guid
-        if state == "completed" and path.exists():
-            with path.open("rb") as file:
-                start = file.read(LONGEST_TEXT * 4)
-            text = start.decode("utf-8", errors="replace")[:LONGEST_TEXT]
-            return Download(guid, name, path.stat().st_size, "done", "" if "\0" in text else text)
-        return Download(guid, name, 0, "failed" if state == "canceled" else "under way")
+    def _download(self, key: str, name: str) -> Download:
+        if key not in self._paths:
+            return Download(key, name, 0, "under way")
+        path = self._paths[key]
+        if path is None or not path.exists():
+            return Download(key, name, 0, "failed")
+        with path.open("rb") as file:
+            start = file.read(LONGEST_TEXT * 4)
+        text = start.decode("utf-8", errors="replace")[:LONGEST_TEXT]
+        return Download(key, name, path.stat().st_size, "done", "" if "\0" in text else text)
 
-    def content(self, guid: str) -> tuple[str, bytes]:
+    def content(self, key: str) -> tuple[str, bytes]:
         """Return the name and the bytes of a download; raises Missing."""
-        path = self.folder / guid
-        if guid not in self._names or not path.exists():
+        path = self._paths.get(key)
+        if path is None or not path.exists():
             raise Missing("That download is gone.")
-        return self._names[guid], path.read_bytes()
+        return self._names[key], path.read_bytes()
 
     def remove(self) -> None:
         """Remove all files."""

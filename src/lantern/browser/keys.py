@@ -77,3 +77,9 @@ def modifiers_of(names: Iterable[str]) -> int:
             raise UnknownName("modifier", name, MODIFIERS)
         bits |= MODIFIERS[name]
     return bits
+
+
+def chord(keys: str) -> tuple[Key, int]:
+    """Read a key with its modifiers, for example "Control+Enter"; raises UnknownName."""
+    *held, name = keys.split("+") if not keys.endswith("+") else [*keys[:-1].split("+"), "+"]
+    return key_of(name), modifiers_of(modifier for modifier in held if modifier)

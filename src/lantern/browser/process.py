@@ -8,6 +8,7 @@ nobody else on the machine can drive it, and it ends by itself when the pipe doe
 from __future__ import annotations
 
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -70,6 +71,8 @@ class Process:
     def __init__(self, command: Sequence[str], folder: Path) -> None:
         self.folder = folder
         self._said: deque[str] = deque(maxlen=20)
+        self._told = threading.Condition()
+        self._over = False
         with ExitStack() as theirs:
             browser_reads, self.writes = os.pipe()
             theirs.callback(os.close, browser_reads)
@@ -84,11 +87,13 @@ class Process:
         self._listener = threading.Thread(target=self._listen, name="browser-stderr", daemon=True)
         self._listener.start()
 
-    @staticmethod
-    def _start(command: Sequence[str], reads: int, writes: int) -> subprocess.Popen[bytes]:
-        # The shell puts the pipe where the browser looks for it; it becomes the browser itself.
+    script = 'exec "$0" "$@"'
+    """What the shell does with the command: the pipe is at 3 (to read from) and 4 (to write to)."""
+
+    def _start(self, command: Sequence[str], reads: int, writes: int) -> subprocess.Popen[bytes]:
+        # The shell puts the pipe where the browser looks for it, and becomes the browser itself.
         # First out of the way: one of the two could be number 3 or 4.
-        script = f'exec {{r}}<&{reads} {{w}}>&{writes}; exec "$0" "$@" 3<&$r 4>&$w'
+        script = f"exec {{r}}<&{reads} {{w}}>&{writes} 3<&$r 4>&$w; {self.script}"
         return subprocess.Popen(
             ["/bin/bash", "-c", script, *command],
             stdin=subprocess.DEVNULL,
@@ -103,7 +108,23 @@ class Process:
         assert stream is not None  # noqa: S101 - opened with PIPE above
         with suppress(ValueError, OSError):  # closed while reading
             for line in stream:
-                self._said.append(line.decode(errors="replace"))
+                with self._told:
+                    self._said.append(line.decode(errors="replace"))
+                    self._told.notify_all()
+        with self._told:
+            self._over = True
+            self._told.notify_all()
+
+    def wait_for(self, pattern: re.Pattern[str], limit: float) -> str | None:
+        """Wait for a line on its error output and return what matched; None when none came."""
+
+        def found() -> re.Match[str] | None:
+            return next((hit for line in self._said if (hit := pattern.search(line))), None)
+
+        with self._told:
+            self._told.wait_for(lambda: found() or self._over, limit)
+            hit = found()
+        return hit[0] if hit else None
 
     @property
     def pid(self) -> int:
@@ -118,7 +139,8 @@ class Process:
     def said(self) -> str:
         """What it said last on its error output."""
         self._listener.join(0.2)
-        return "".join(list(self._said)[-5:]).strip()
+        with self._told:
+            return "".join(list(self._said)[-5:]).strip()
 
     def close(self) -> None:
         """End the browser, with force when it does not end by itself, and remove its folder."""
@@ -136,3 +158,9 @@ class Process:
             with suppress(ProcessLookupError):
                 os.killpg(self._process.pid, signal.SIGKILL)
             self._process.wait(5)
+
+
+class Guarded(Process):
+    """A browser that does not end with a pipe: a shell beside it ends it when the pipe does."""
+
+    script = '"$0" "$@" 3<&- 4>&- & exec 4>&-; read -r _ <&3; kill -KILL 0'

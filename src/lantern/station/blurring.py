@@ -8,7 +8,7 @@ from collections.abc import Callable, Collection, Sequence
 
 from PIL import Image, ImageFilter
 
-from lantern.browser.page import Page
+from lantern.browser.session import Window
 from lantern.core.elements.facts import Box
 from lantern.core.values.redaction import redacted
 from lantern.station.looking import hiding
@@ -39,7 +39,7 @@ class Veil:
         """Return a text without the secrets that were learned of."""
         return redacted(text, self._values)
 
-    def over(self, page: Page, picture: bytes) -> bytes:
+    def over(self, page: Window, picture: bytes) -> bytes:
         """Return the picture of a page without its secrets.
 
         Raises BrowserError when the page can not say where they are: a dialog is open, a script
@@ -50,7 +50,7 @@ class Veil:
         return blurred(picture, boxes, page.viewport[0])
 
 
-def safe_picture(page: Page, secrets: Collection[str]) -> bytes:
+def safe_picture(page: Window, secrets: Collection[str]) -> bytes:
     """Take a picture of a page on which none of the secrets can be read."""
     if not secrets:
         return page.picture()

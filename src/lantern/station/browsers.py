@@ -8,8 +8,9 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import structlog
 
-from lantern.browser.cdp import BrowserError
-from lantern.browser.chromium import ENGINES, Chromium, Context
+from lantern.browser.engines import ENGINES
+from lantern.browser.errors import BrowserError
+from lantern.browser.session import Engine, Session
 from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
 
 log = structlog.get_logger()
@@ -21,9 +22,9 @@ class Browsers:
     """Living browsers by what they are for, and contexts made ready ahead."""
 
     def __init__(self) -> None:
-        self._browsers: dict[str, Chromium] = {}
+        self._browsers: dict[str, Engine] = {}
         self._starting: dict[str, threading.Lock] = {}
-        self._spares: dict[Browser, tuple[Future[Context], float]] = {}
+        self._spares: dict[Browser, tuple[Future[Session], float]] = {}
         self._lock = threading.RLock()
         self._makes = ThreadPoolExecutor(1, "context")
         self._closed = False
@@ -34,7 +35,7 @@ class Browsers:
         with self._lock:
             return next((one.version for one in self._browsers.values()), "")
 
-    def get(self, purpose: str, engine: str = BROWSERS[USUAL].engine) -> Chromium:
+    def get(self, purpose: str, engine: str = BROWSERS[USUAL].engine) -> Engine:
         """Return the living browser for a purpose ("stages", "runs"), started if need be."""
         key = f"{purpose} {engine}"
         with self._lock:
@@ -44,7 +45,7 @@ class Browsers:
             if browser is None or not browser.alive:
                 if browser:
                     browser.close()
-                browser = ENGINES[engine]()
+                browser = ENGINES[engine].start()
                 with self._lock:
                     if self._closed:
                         browser.close()
@@ -52,7 +53,7 @@ class Browsers:
                     self._browsers[key] = browser
             return browser
 
-    def context(self, held: Browser) -> Context:
+    def context(self, held: Browser) -> Session:
         """Return a fresh context with a window: one that was made ready, if there is one."""
         with self._lock:
             spare, _ = self._spares.pop(held, (None, 0.0))
@@ -73,8 +74,8 @@ class Browsers:
                 made = self._makes.submit(self._make, held)
                 self._spares[held] = made, time.monotonic()
 
-    def _make(self, held: Browser) -> Context:
-        context = self.get("runs", held.engine).new_context(held)
+    def _make(self, held: Browser) -> Session:
+        context = self.get("runs", held.engine).new_session(held)
         try:
             context.open_page()
         except BaseException:

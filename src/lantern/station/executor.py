@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import structlog
 from sqlalchemy.orm import Session
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.errors import BrowserError
 from lantern.core.elements.clues import Element
 from lantern.core.engine.attempt import Flow, Script
 from lantern.core.engine.browsers import browser_named

@@ -7,8 +7,8 @@ from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
 from typing import Any
 
-from lantern.browser.cdp import BrowserError
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError
+from lantern.browser.session import KeyInput, PointerInput, TextInput, Window
 
 Message = dict[str, Any]
 TURN = 2.0
@@ -18,7 +18,7 @@ TURN = 2.0
 class Input:
     """Carries out messages of mouse and keys; `page` gives the window that they go to."""
 
-    def __init__(self, page: Callable[[], Page]) -> None:
+    def __init__(self, page: Callable[[], Window]) -> None:
         self._page = page
         self._sent: tuple[str, Future[dict[str, Any]]] | None = None
         self.commands: dict[str, Callable[[Message], None]] = {
@@ -48,42 +48,40 @@ class Input:
             self._page().after_input(TURN)
 
     def _mouse(self, message: Message) -> None:
-        kind, x, y = str(message["kind"]), float(message["x"]), float(message["y"])
-        more = {
-            "button": str(message.get("button", "none")),
-            "buttons": int(message.get("buttons", 0)),
-            "clickCount": int(message.get("count", 0)),
-            "modifiers": int(message.get("modifiers", 0)),
-            "deltaX": float(message.get("dx", 0)),
-            "deltaY": float(message.get("dy", 0)),
-        }
-        self._send("mouse", lambda: self._page().pointer(kind, x, y, **more))
+        what = PointerInput(
+            _one_of(message["kind"], "move", "down", "up", "wheel"),
+            float(message["x"]),
+            float(message["y"]),
+            _one_of(message.get("button", "none"), "none", "left", "middle", "right"),
+            int(message.get("buttons", 0)),
+            int(message.get("count", 0)),
+            int(message.get("modifiers", 0)),
+            float(message.get("dx", 0)),
+            float(message.get("dy", 0)),
+        )
+        self._send("mouse", lambda: self._page().put_in(what))
 
     def _key(self, message: Message) -> None:
-        text = str(message.get("text") or "")
-        kind = str(message["kind"])
-        if kind == "keyDown" and not text:
-            kind = "rawKeyDown"
-        shape = {
-            "type": kind,
-            "key": str(message["key"]),
-            "code": str(message.get("code") or ""),
-            "windowsVirtualKeyCode": int(message.get("number", 0)),
-            "modifiers": int(message.get("modifiers", 0)),
-            **({"text": text} if text and kind == "keyDown" else {}),
-        }
-        self._send("key", lambda: self._page().post("Input.dispatchKeyEvent", **shape))
+        what = KeyInput(
+            _one_of(message["kind"], "down", "up"),
+            str(message["key"]),
+            str(message.get("code") or ""),
+            int(message.get("number", 0)),
+            int(message.get("modifiers", 0)),
+            str(message.get("text") or ""),
+        )
+        self._send("key", lambda: self._page().put_in(what))
 
     def _text(self, message: Message) -> None:
-        text = str(message["text"])
-        self._send("text", lambda: self._page().post("Input.insertText", text=text))
+        what = TextInput(str(message["text"]))
+        self._send("text", lambda: self._page().put_in(what))
 
     def _compose(self, message: Message) -> None:
-        text = str(message["text"])
-        end = len(text)
-        self._send(
-            "text",
-            lambda: self._page().post(
-                "Input.imeSetComposition", text=text, selectionStart=end, selectionEnd=end
-            ),
-        )
+        what = TextInput(str(message["text"]), composing=True)
+        self._send("text", lambda: self._page().put_in(what))
+
+
+def _one_of(value: object, *known: str) -> Any:  # noqa: ANN401 - one of the texts given
+    if value not in known:
+        raise ValueError(f"{value!r} is none of {known}")
+    return value

@@ -6,7 +6,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from lantern.browser.page import Page
+from lantern.browser.session import Window
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
@@ -44,7 +44,7 @@ class Found:
     proposal_paths: tuple[str, ...]
 
 
-def learn(page: Page, xpath: str) -> Learned:
+def learn(page: Window, xpath: str) -> Learned:
     """Learn the element at an XPath of the page's own document.
 
     Raises Missing when nothing is there, BadInput when the expression makes no sense.
@@ -59,7 +59,7 @@ def learn(page: Page, xpath: str) -> Learned:
     return learn_node(page, handle, page.main_frame)
 
 
-def learn_node(page: Page, handle: int, frame: str) -> Learned:
+def learn_node(page: Window, handle: int, frame: str) -> Learned:
     """Learn the element of a node by its handle."""
     nodes = survey(page, handle)
     target = next((node for node in nodes if node.handle == handle), None)
@@ -87,7 +87,7 @@ def learned(target: Facts, nodes: Sequence[Facts], title: str) -> Learned:
     return Learned(element, its, better[1] if better else None)
 
 
-def find(page: Page, element: Element, limit: float, *, repair: bool) -> Found:
+def find(page: Window, element: Element, limit: float, *, repair: bool) -> Found:
     """Look for an element until it is found alone, the page is quiet, or `limit` seconds passed.
 
     With `repair`, or when the clues do not find it, all nodes of the page are compared.

@@ -9,9 +9,9 @@ from urllib.parse import urljoin
 
 from sqlalchemy.orm import Session
 
-from lantern.browser.chromium import VIEWPORT
 from lantern.core.elements.clues import Element
-from lantern.core.elements.facts import Box, Facts
+from lantern.core.elements.facts import Facts
+from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
 from lantern.core.proving.noting import Noted, Place, When
@@ -59,6 +59,8 @@ class Keeper:
         self._test_id, self._account_id = test_id, account_id
         self._kept: dict[int, _Kept] = {}
         self.after: str | None = None
+        self.viewport = BROWSERS[USUAL].viewport
+        """Width and height of the window that is recorded in, in CSS pixels."""
         self._noted, self._last = Noted(), ""
 
     def note_shown(self, place: Place, shown: Shown, when: When) -> None:
@@ -170,7 +172,7 @@ class Keeper:
                 inputs=inputs,
                 page=masked(change.page, secrets),
                 picture=pictures.keep(session, picture) if pictured else "",
-                box=_share(change.element.box) if change.element else None,
+                box=change.element.box.shares(self.viewport) if change.element else None,
                 onto=onto.id if onto else "",
             )
             self._insert(session, step)
@@ -338,9 +340,3 @@ class Keeper:
                 except Missing:
                     continue  # the sentence was deleted meanwhile
                 self._vault.drop(session, environment, kept.secret)
-
-
-def _share(box: Box) -> tuple[float, float, float, float]:
-    """Return a box as shares of the viewport (0 to 1)."""
-    width, height = VIEWPORT
-    return box.x / width, box.y / height, box.width / width, box.height / height

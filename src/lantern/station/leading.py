@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from lantern.browser.chromium import Context
+from lantern.browser.session import Session
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput
@@ -47,7 +47,7 @@ class _Failures(Watcher):
             self.first = result
 
 
-def lead(context: Context, script: Script, address: str) -> None:
+def lead(context: Session, script: Script, address: str) -> None:
     """Play steps in a context whose page is open; raises BadInput when one of them fails."""
     watcher = _Failures()
     Player(context, watcher).play(replace(script, base=address))

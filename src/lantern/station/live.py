@@ -11,9 +11,8 @@ from typing import Any
 
 import structlog
 
-from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen, NoAnswer
-from lantern.browser.chromium import Context
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.session import Session, Window
 from lantern.core.values.redaction import everywhere
 from lantern.station.blurring import Veil
 
@@ -78,14 +77,14 @@ class Viewer:
 class Veiling:
     """Lays a veil over pictures on a thread of its own; what is overtaken is left out."""
 
-    def __init__(self, veil: Veil, show: Callable[[Page, bytes], None]) -> None:
+    def __init__(self, veil: Veil, show: Callable[[Window, bytes], None]) -> None:
         self._veil, self._show = veil, show
         self._changed = threading.Condition()
-        self._next: tuple[Page, bytes] | None = None
+        self._next: tuple[Window, bytes] | None = None
         self._closed = False
         threading.Thread(target=self._work, name="veiling", daemon=True).start()
 
-    def take(self, page: Page, picture: bytes) -> None:
+    def take(self, page: Window, picture: bytes) -> None:
         """Take a picture that came; the thread that reads from the browser does not wait."""
         with self._changed:
             self._next = page, picture
@@ -114,7 +113,7 @@ class Veiling:
                 continue
             self._show(page, picture)
 
-    def _keep_back(self, page: Page, picture: bytes) -> None:
+    def _keep_back(self, page: Window, picture: bytes) -> None:
         """Show nothing that may hold a secret: try again later, unless a newer picture comes."""
         with self._changed:
             if self._next or page.gone.is_set():
@@ -130,7 +129,7 @@ class Live:
     With a veil, it lies over every picture before anybody sees it.
     """
 
-    def __init__(self, context: Context, *, always: bool = False, veil: Veil | None = None) -> None:
+    def __init__(self, context: Session, *, always: bool = False, veil: Veil | None = None) -> None:
         self.context = context
         self.last = b""
         self._veiling = Veiling(veil, self._show) if veil else None
@@ -139,7 +138,7 @@ class Live:
             veil.learn()
         self._always = always
         self._viewers: list[Viewer] = []
-        self._shown: Page | None = None
+        self._shown: Window | None = None
         self._fresh = threading.Event()
         self._came = 0.0
         self._lock = threading.RLock()
@@ -204,6 +203,7 @@ class Live:
             ],
             "address": current.address if current else "",
             "dialog": vars(dialog) if dialog else None,
+            "viewport": current.viewport if current else None,
             "chooser": bool(current and current.chooser),
         }
 
@@ -228,7 +228,7 @@ class Live:
                 page.on_change = self.changed
             self.say(self.state())
 
-    def _make_sure(self, page: Page) -> None:
+    def _make_sure(self, page: Window) -> None:
         """Ask for a picture until one has come from the window that is shown."""
         while not self._fresh.wait(FIRST_PICTURE) and self._shown is page:
             try:
@@ -240,7 +240,7 @@ class Live:
             if self._shown is page and not self._fresh.is_set():
                 self._deliver(page, picture)
 
-    def _keep_fresh(self, page: Page) -> None:
+    def _keep_fresh(self, page: Window) -> None:
         """Ask for a picture of what the browser's own pictures have left out, once it rests.
 
         A browser that is busy leaves pictures out, the last one as well: without asking, the stage
@@ -265,19 +265,19 @@ class Live:
             except BrowserError:
                 return
 
-    def _take(self, page: Page, picture: bytes) -> None:
+    def _take(self, page: Window, picture: bytes) -> None:
         """Take a picture that the browser sent by itself."""
         self._came = time.monotonic()
         self._deliver(page, picture)
 
-    def _deliver(self, page: Page, picture: bytes) -> None:
+    def _deliver(self, page: Window, picture: bytes) -> None:
         self._fresh.set()
         if self._veiling:
             self._veiling.take(page, picture)
         else:
             self._show(page, picture)
 
-    def _show(self, page: Page, picture: bytes) -> None:
+    def _show(self, page: Window, picture: bytes) -> None:
         with self._lock:
             if page is not self._shown:
                 return

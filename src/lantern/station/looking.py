@@ -6,9 +6,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any
 
-from lantern.browser.cdp import BrowserError, CommandFailed, DialogOpen
-from lantern.browser.insides import look_into
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError, CommandFailed, DialogOpen
+from lantern.browser.session import Window
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import special_selector
 from lantern.core.engine import requests as ask
@@ -19,7 +18,7 @@ SHORTEST = 3
 """Letters of a secret that is looked for: shorter ones are everywhere."""
 
 
-def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> ask.Seen:
+def look(page: Window, request: ask.Lookup, pause: Callable[[float], object]) -> ask.Seen:
     """Answer a lookup: the candidates of all frames, the main one first.
 
     Raises BrowserGone or NoAnswer; a frame that goes away meanwhile has no candidates.
@@ -39,7 +38,7 @@ def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> a
         query["after"] = request.after if number == 0 else None
         try:
             raw = page.probe("lookup", query, frame=frame)
-            if raw["hosts"] and look_into(page, raw["hosts"], frame):
+            if raw["hosts"] and page.look_into(raw["hosts"], frame):
                 raw = page.probe("lookup", {**query, "after": None}, frame=frame)
         except DialogOpen as error:
             return ask.Seen(dialog=str(error))
@@ -57,20 +56,20 @@ def look(page: Page, request: ask.Lookup, pause: Callable[[float], object]) -> a
     return seen
 
 
-def _seen(page: Page, raw: dict[str, Any], frame: str, first: int) -> ask.Seen:
+def _seen(page: Window, raw: dict[str, Any], frame: str, first: int) -> ask.Seen:
     facts = in_frame(page, raw["candidates"], frame, first)
     ready = aimed(page, raw["aimed"], frame) if raw["aimed"] else None
     return ask.Seen(tuple(facts), int(raw["total"]), int(raw["stamp"]), ready)
 
 
-def in_frame(page: Page, raws: list[dict[str, Any]], frame: str, first: int = 0) -> list[Facts]:
+def in_frame(page: Window, raws: list[dict[str, Any]], frame: str, first: int = 0) -> list[Facts]:
     """Read facts that a frame reported: numbered on from `first`, their boxes in the window."""
     own = "" if frame == page.main_frame else frame
     path = page.frame_path(own)
     dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
     found = []
     for number, raw in enumerate(raws, first):
-        raw |= {"frame": own, "frames": path, "order": number}
+        raw |= {"frame": own, "frames": path, "order": number, "view": page.viewport}
         if own:
             box = raw["box"]
             raw["box"] = box | {"x": box["x"] + dx, "y": box["y"] + dy}
@@ -78,7 +77,7 @@ def in_frame(page: Page, raws: list[dict[str, Any]], frame: str, first: int = 0)
     return found
 
 
-def aimed(page: Page, raw: dict[str, Any], frame: str) -> ask.Aimed:
+def aimed(page: Window, raw: dict[str, Any], frame: str) -> ask.Aimed:
     """Read where to press a node, in the coordinates of the window."""
     dx, dy = page.frame_offset(frame)
     box = raw["box"]
@@ -92,7 +91,7 @@ def aimed(page: Page, raw: dict[str, Any], frame: str) -> ask.Aimed:
     )
 
 
-def survey(page: Page, also: int = 0) -> list[Facts]:
+def survey(page: Window, also: int = 0) -> list[Facts]:
     """Return the facts of all that is recognised on the page, frame by frame in document order.
 
     `also` is the handle of a node that is to be among them whatever it is.
@@ -100,7 +99,7 @@ def survey(page: Page, also: int = 0) -> list[Facts]:
     found: list[Facts] = []
     for frame in page.frames():
         try:
-            look_into(page, page.probe("unsure", frame=frame), frame)
+            page.look_into(page.probe("unsure", frame=frame), frame)
             raws = page.probe("survey", special_selector(), also, frame=frame, timeout=60)
             found += in_frame(page, raws, frame, len(found))
         except (CommandFailed, DialogOpen):
@@ -109,7 +108,7 @@ def survey(page: Page, also: int = 0) -> list[Facts]:
 
 
 def hiding(
-    page: Page, secrets: Iterable[str], *, dots: bool = True, timeout: float = 15.0
+    page: Window, secrets: Iterable[str], *, dots: bool = True, timeout: float = 15.0
 ) -> list[Box]:
     """Return where in the window secrets show, and where filled fields of secrets are.
 
@@ -125,7 +124,7 @@ def hiding(
     for frame in frames:
         try:
             raws, hosts = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
-            if hosts and look_into(page, hosts, frame):
+            if hosts and page.look_into(hosts, frame):
                 raws, _ = page.probe("hiding", values, dots, frame=frame, timeout=timeout)
             own = "" if frame == page.main_frame else frame
             dx, dy = page.frame_offset(own) if own and raws else (0.0, 0.0)
@@ -137,7 +136,7 @@ def hiding(
     return found
 
 
-def xpaths(page: Page, nodes: list[Facts]) -> list[str]:
+def xpaths(page: Window, nodes: list[Facts]) -> list[str]:
     """Return the absolute XPath of each node in its own document, "" inside a shadow root."""
     found: list[str] = []
     for facts in nodes:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import threading
 import time
 from collections.abc import Callable
@@ -11,9 +10,8 @@ from typing import Any
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from lantern.browser.cdp import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
-from lantern.browser.chromium import Context
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.session import Session, Window
 from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
@@ -80,7 +78,7 @@ class Player:
 
     def __init__(
         self,
-        context: Context,
+        context: Session,
         watcher: Watcher,
         *,
         closes: bool = True,
@@ -187,7 +185,7 @@ class Player:
             raise ask.PageGone(str(error)) from error
 
     @property
-    def _page(self) -> Page:
+    def _page(self) -> Window:
         return self.context.current
 
     # -- looking -------------------------------------------------------------------------------
@@ -229,7 +227,7 @@ class Player:
             self._learn_release(page)
         return ask.Opened(status, error)
 
-    def _learn_release(self, page: Page) -> None:
+    def _learn_release(self, page: Window) -> None:
         try:
             self.release = str((page.probe("page", timeout=2.0) or {}).get("release", ""))
         except (CommandFailed, DialogOpen, NoAnswer):
@@ -295,7 +293,7 @@ class Player:
                 return dialog.message
         return None
 
-    def _window(self, target: str) -> Page:
+    def _window(self, target: str) -> Window:
         for page in self.context.pages:
             if page.target == target:
                 return page
@@ -338,29 +336,7 @@ class Player:
             return ""
 
     def _page_script(self, request: ask.PageScript) -> ask.Ran:
-        page = self._page
-        try:
-            answer = page.call(
-                "Runtime.evaluate",
-                request.limit,
-                expression=f"(async () => {{ {request.script}\n}})()",
-                awaitPromise=True,
-                returnByValue=True,
-                userGesture=True,
-            )
-        except NoAnswer:
-            return ask.Ran(error=f"It was not done after {request.limit:g} s.")
-        except CommandFailed as error:
-            return ask.Ran(error=str(error))
-        failed = answer.get("exceptionDetails")
-        if failed:
-            said = failed.get("exception", {}).get("description") or failed.get("text", "")
-            frames = failed.get("stackTrace", {}).get("callFrames") or [failed]
-            line = int(frames[0].get("lineNumber", 0)) + 1
-            return ask.Ran(error=said.splitlines()[0], line=line)
-        value = answer["result"].get("value")
-        text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
-        return ask.Ran({"value": "" if value is None else text})
+        return self._page.run_script(request.script, request.limit)
 
     def _stop_everything(self, _: ask.StopEverything) -> None:
         self.stops_everything = True

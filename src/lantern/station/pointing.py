@@ -6,8 +6,8 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from lantern.browser.cdp import CommandFailed
-from lantern.browser.page import Page
+from lantern.browser.errors import CommandFailed
+from lantern.browser.session import Window
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.naming import propose_name
@@ -43,7 +43,7 @@ class Pointer:
         }
 
     @property
-    def _page(self) -> Page:
+    def _page(self) -> Window:
         return self._stage.context.current
 
     def at_point(self, function: str, x: float, y: float, up: int = 0) -> tuple[Any, str]:
@@ -57,7 +57,7 @@ class Pointer:
         page = self._page
         frame, dx, dy = "", 0.0, 0.0
         try:
-            frame = str(page.call("DOM.getNodeForLocation", x=int(x), y=int(y)).get("frameId", ""))
+            frame = page.frame_at(x, y)
             dx, dy = page.frame_offset(frame)
         except CommandFailed:
             frame = ""  # nothing is there, or the frame is just going

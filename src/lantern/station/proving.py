@@ -11,9 +11,8 @@ from itertools import pairwise
 
 from sqlalchemy.orm import Session
 
-from lantern.browser.cdp import BrowserError
-from lantern.browser.insides import look_into
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError
+from lantern.browser.session import Window
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput
 from lantern.core.proving.comparing import (
@@ -39,19 +38,19 @@ READING = 5.0
 """Longest time in seconds that a page may take to tell what it shows."""
 
 
-def path_of(page: Page, frame: str) -> str:
+def path_of(page: Window, frame: str) -> str:
     """Return the frames that lead to a document, as one text; "" for the window itself."""
     return " > ".join(page.frame_path("" if frame == page.main_frame else frame))
 
 
-def shown_in(page: Page) -> dict[str, Shown]:
+def shown_in(page: Window) -> dict[str, Shown]:
     """Return what the documents of a window show, by the path of frames."""
     found: dict[str, Shown] = {}
     if page.dialog:
         return found
     for frame in page.frames():
         try:
-            look_into(page, page.probe("unsure", frame=frame, timeout=READING), frame)
+            page.look_into(page.probe("unsure", frame=frame, timeout=READING), frame)
             raw = page.probe("shown", frame=frame, timeout=READING)
             found[path_of(page, frame)] = Shown.read(raw)
         except BrowserError:
@@ -121,11 +120,11 @@ class Prover:
         self.found: list[Found] = []
         self.compared = 0
 
-    def step_starts(self, page: Page) -> None:
+    def step_starts(self, page: Window) -> None:
         """See what is shown before a sentence, in the window that it is carried out in."""
         self._before, self._window = self._seen(page), page.target
 
-    def step_ends(self, result: StepResult, page: Page, wait: Callable[[float], object]) -> None:
+    def step_ends(self, result: StepResult, page: Window, wait: Callable[[float], object]) -> None:
         """Hold what a sentence came to against what the recording saw; waits for it a little."""
         if result.step_id in self._named:
             values = (*self._aside.values, *_QUOTED.findall(result.sentence))
@@ -148,7 +147,7 @@ class Prover:
         if told:
             self.found.append(Found(result.step_id, result.sentence, told))
 
-    def _seen(self, page: Page) -> dict[str, Shown]:
+    def _seen(self, page: Window) -> dict[str, Shown]:
         try:
             return {path: one.masked(self._hide) for path, one in shown_in(page).items()}
         except BrowserError:

@@ -18,8 +18,8 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser import process
-from lantern.browser.cdp import BrowserError
-from lantern.browser.chromium import ENGINES
+from lantern.browser.engines import installed
+from lantern.browser.errors import BrowserError
 from lantern.core.engine.requests import RunCode
 from lantern.core.storable import read_json
 from lantern.station.browsers import Browsers
@@ -109,7 +109,7 @@ class Station:
             address=self.address,
             browser=self._browsers.version,
             busy=self._worker.busy,
-            engines=sorted(ENGINES),
+            engines=installed(),
         )
 
     def _beat_on(self) -> None:

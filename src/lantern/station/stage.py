@@ -16,12 +16,11 @@ from typing import Any
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from lantern.browser.cdp import BrowserError, DialogOpen
-from lantern.browser.chromium import Chromium
-from lantern.browser.insides import listens_to_press, look_into
-from lantern.browser.page import Page
+from lantern.browser.errors import BrowserError, DialogOpen
+from lantern.browser.session import Engine, Window
 from lantern.core.addresses import joined, parts_of
 from lantern.core.elements.kinds import pressable_selector
+from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
 from lantern.core.problems import BadInput, Problem
 from lantern.core.proving.noting import Place, When
 from lantern.core.proving.shown import Shown
@@ -38,7 +37,7 @@ from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
 Message = dict[str, Any]
-Report = tuple[Event, bytes, Page, str] | Callable[[], object]
+Report = tuple[Event, bytes, Window, str] | Callable[[], object]
 """An event to be recorded, the picture then, the window and the frame it happened in; or what is
 to be done in its turn."""
 LARGEST_FILE = 25 * 1024 * 1024
@@ -54,8 +53,11 @@ IN_TURN = 30.0
 class Stage:
     """A context shown live for the author of a test."""
 
-    def __init__(self, browser: Chromium, keeper: Keeper, base: str) -> None:
+    def __init__(
+        self, browser: Engine, keeper: Keeper, base: str, held: Browser = BROWSERS[USUAL]
+    ) -> None:
         self.keeper, self.base = keeper, base
+        keeper.viewport = held.viewport
         self.recording = False
         self._taking = threading.RLock()
         self._overflowed = False
@@ -73,7 +75,7 @@ class Stage:
             "record": self._record,
         }
         with ExitStack() as opened:
-            self.context = browser.new_context()
+            self.context = browser.new_session(held)
             opened.callback(self.context.close)
             self.context.on_page = self._new_page
             self.context.downloads.on_begin = lambda name: self._note("download", value=name)
@@ -128,16 +130,14 @@ class Stage:
         for page in list(self.context.pages)[1:]:
             self.context.close_page(page)
         page = self._page
-        page.post("Network.clearBrowserCookies")
-        origin = "/".join(self.base.split("/")[:3])
-        page.post("Storage.clearDataForOrigin", origin=origin, storageTypes="all")
+        self.context.clear("/".join(self.base.split("/")[:3]))
         page.navigate("about:blank", 10)
 
     def _error(self, message: str, hint: str = "") -> None:
         self.live.say({"type": "error", "message": message, "hint": hint})
 
     @property
-    def _page(self) -> Page:
+    def _page(self) -> Window:
         return self.context.current
 
     def _open(self, message: Message) -> None:
@@ -187,9 +187,8 @@ class Stage:
 
     def _give_files(self, message: Message) -> None:
         page = next((page for page in self.context.pages if page.chooser), None)
-        if page is None or page.chooser is None:
+        if page is None:
             return
-        chooser, page.chooser = page.chooser, None
         paths = []
         files = message.get("files") or []
         if sum(len(str(file["content"])) for file in files) * 3 / 4 > LARGEST_FILE:
@@ -199,8 +198,7 @@ class Stage:
             paths.append(self.context.files.put(name, content))
             if self.recording:
                 self.keeper.keep_file(name, content)
-        if paths:
-            page.call("DOM.setFileInputFiles", files=paths, backendNodeId=chooser["backendNodeId"])
+        page.choose_files(paths)
         self.live.changed()
 
     def _switch(self, message: Message) -> None:
@@ -270,19 +268,19 @@ class Stage:
 
     # -- recording -----------------------------------------------------------------------------
 
-    def title_of(self, page: Page) -> str:
+    def title_of(self, page: Window) -> str:
         """Return the title of a window as it is now."""
         try:
             return str((page.probe("page", timeout=3) or {}).get("title", ""))
         except BrowserError:
             return page.title
 
-    def _new_page(self, page: Page) -> None:
+    def _new_page(self, page: Window) -> None:
         page.on_report = lambda event: self._reported(page, event)
         page.probe_tail = f"lantern.report({json.dumps(pressable_selector())})"
         self.context.follow(page)  # a window that the application opens comes to the front
 
-    def _reported(self, page: Page, raw: dict[str, Any]) -> None:
+    def _reported(self, page: Window, raw: dict[str, Any]) -> None:
         kind = raw["type"]
         if raw["frame"]:
             raw["page"] = page.title  # what is done in a frame is done on the page that it is in
@@ -299,7 +297,7 @@ class Stage:
             return
         if kind == "hosts":
             frame = raw["frame"]
-            self._report(lambda: look_into(page, raw["hosts"], frame))
+            self._report(lambda: page.look_into(raw["hosts"], frame))
             return
         if raw.get("press") and kind not in ("after", "lost"):
             page.traffic.pressed()
@@ -319,7 +317,7 @@ class Stage:
                 self._overflowed = True
                 self._error("The page does more than can be recorded.", "Look what was kept.")
 
-    def _note_shown(self, page: Page, raw: dict[str, Any]) -> None:
+    def _note_shown(self, page: Window, raw: dict[str, Any]) -> None:
         """Note what a document shows, behind what was reported before, for the last sentence."""
         if self.recording:
             place, shown, when = (
@@ -344,7 +342,7 @@ class Stage:
         for path, shown in shown_in(page).items():
             self._note_place((page.target, path), shown, "end")
 
-    def _effect(self, page: Page, raw: dict[str, Any]) -> None:
+    def _effect(self, page: Window, raw: dict[str, Any]) -> None:
         """Add to what the page tells of an act what only the browser knows of it."""
         before = self._happened.pop((raw["window"], raw["press"]), self.context.happened)
         elsewhere = page.traffic.asked or self.context.happened != before
@@ -353,10 +351,10 @@ class Stage:
         if self.recording and not raw["changed"]:
             self._report(lambda: self._ask_if_idle(page, raw))
 
-    def _ask_if_idle(self, page: Page, raw: dict[str, Any]) -> None:
+    def _ask_if_idle(self, page: Window, raw: dict[str, Any]) -> None:
         """Mark a press as one that did nothing, if no script of the page listened to it."""
         try:
-            if listens_to_press(page, raw["press"], raw["frame"]):
+            if page.listens_to_press(raw["press"], raw["frame"]):
                 return
         except BrowserError:
             return  # when in doubt it did something
@@ -370,7 +368,7 @@ class Stage:
             self._report((Event.read(raw), self.live.last, page, ""))
 
     @staticmethod
-    def _offset(page: Page, frame: str) -> tuple[float, float]:
+    def _offset(page: Window, frame: str) -> tuple[float, float]:
         try:
             return page.frame_offset(frame)
         except BrowserError:
@@ -392,7 +390,7 @@ class Stage:
                 log.exception("recording_failed")
                 self._error("Something that you did could not be recorded.", "Do it once more.")
 
-    def _record_one(self, event: Event, picture: bytes, page: Page, frame: str) -> None:
+    def _record_one(self, event: Event, picture: bytes, page: Window, frame: str) -> None:
         if frame:
             event = event.inside(frame, page.frame_path(frame), self._offset(page, frame))
         for change in self._recorder.feed(event):

@@ -11,12 +11,13 @@ from typing import Any
 
 import yaml
 
-from lantern.browser.cdp import BrowserError, CommandFailed
-from lantern.browser.chromium import Chromium, Context
-from lantern.browser.page import Page
+from lantern.browser.engines import ENGINES
+from lantern.browser.errors import BrowserError, CommandFailed
+from lantern.browser.session import Engine, Session, Window
 from lantern.core.addresses import parts_of
 from lantern.core.elements.clues import Element
 from lantern.core.elements.repair import Proposal
+from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.problems import BadInput, Problem
 from lantern.core.storable import read_json
 from lantern.station.inspecting import QUIET, Found, Learned, find, learn
@@ -126,12 +127,12 @@ class Visits:
         self._cookies: list[str] = arguments.cookie
         self._headers = _headers(arguments.header)
         self._do: str = arguments.do or ""
-        self._browser: Chromium | None = None
-        self._context: Context | None = None
-        self._page: Page | None = None
+        self._browser: Engine | None = None
+        self._context: Session | None = None
+        self._page: Window | None = None
         self._key = ("", "")
 
-    def page(self, address: str, do: str = "") -> Page:
+    def page(self, address: str, do: str = "") -> Window:
         """Open an address and take the steps of the file `do` (else those of --do) on it.
 
         The page is kept when the next one asks for the same. Raises BadInput when it can not be
@@ -144,15 +145,15 @@ class Visits:
         cookies = _cookies(self._cookies, address)
         if not self._browser_lives():
             self.close()
-            self._browser = Chromium()
+            self._browser = ENGINES[BROWSERS[USUAL].engine].start()
         assert self._browser is not None  # noqa: S101 - made right above
         script = read_steps(steps) if steps else None
-        context = self._context = self._browser.new_context()
+        context = self._context = self._browser.new_session(BROWSERS[USUAL])
         page = context.open_page()
         if cookies:
-            page.call("Network.setCookies", cookies=cookies)
+            context.set_cookies(cookies)
         if self._headers:
-            page.call("Network.setExtraHTTPHeaders", headers=self._headers)
+            context.set_headers(self._headers)
         status, error = page.navigate(address, OPEN_LIMIT)
         if error:
             raise BadInput(f"{address} could not be opened: {error}.", where=address)

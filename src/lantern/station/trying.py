@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from lantern.browser.cdp import BrowserError
-from lantern.browser.chromium import Context
+from lantern.browser.errors import BrowserError
+from lantern.browser.session import Session
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.engine.interpreter import Script
@@ -32,7 +32,7 @@ class _Last(Watcher):
 
 
 def try_checks(
-    context: Context, picked: Mapping[str, Any], checks: Sequence[Mapping[str, Any]]
+    context: Session, picked: Mapping[str, Any], checks: Sequence[Mapping[str, Any]]
 ) -> list[dict[str, Any]]:
     """Carry checks of what was picked out at once; returns whether each holds, and what it found.
 
@@ -42,7 +42,7 @@ def try_checks(
     return [_try(context, picked, check) for check in checks]
 
 
-def _try(context: Context, picked: Mapping[str, Any], check: Mapping[str, Any]) -> dict[str, Any]:
+def _try(context: Session, picked: Mapping[str, Any], check: Mapping[str, Any]) -> dict[str, Any]:
     facts = Facts.read(picked["facts"])
     name = str(check["property"])
     told = {"property": name, "holds": False, "found": "", "why": ""}

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import structlog
 
-from lantern.browser.cdp import BrowserError
+from lantern.browser.errors import BrowserError
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import kind_of

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import cast
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lantern.core.elements.facts import Box
+from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Step
 from lantern.core.steps.sentences import scenes, sentence
@@ -18,9 +19,6 @@ from lantern.exchange.script import writing as script
 from lantern.store import calls, elements, pictures, preferences, tables
 from lantern.store.models import Cast, Result, Run, Test
 from lantern.store.rows import unpacked
-
-VIEW = (1280.0, 800.0)
-"""Width and height of the window that results' boxes are in, in CSS pixels."""
 
 
 @dataclass(frozen=True)
@@ -91,18 +89,18 @@ class _Shown(dict[str, str]):
 def _played(session: Session, test: Test) -> Mapping[str, tuple[str, guide.Box | None]]:
     """Return the pictures of the newest run's first row by step, with what was lit on them."""
     query = (
-        select(Result)
+        select(Result, Cast.browser)
         .join(Cast, Result.cast_id == Cast.id)
         .join(Run, Cast.run_id == Run.id)
         .filter(Run.test_id == test.id, Cast.position == 0, Result.picture != "")
         .order_by(Run.id)
     )
     found: dict[str, tuple[str, guide.Box | None]] = {}
-    for result in session.scalars(query):
+    for result, browser in session.execute(query):
+        viewport = browser_named(browser).viewport
         box = result.details.get("box")
-        sides = zip(("x", "y", "width", "height"), VIEW * 2, strict=True)
-        shares = tuple(box[side] / whole for side, whole in sides) if box else None
-        found[result.step_id] = (result.picture, cast(guide.Box | None, shares))
+        shares = Box(**box).shares(viewport) if box else None
+        found[result.step_id] = (result.picture, shares)
     return found
 
 

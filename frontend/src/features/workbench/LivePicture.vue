@@ -24,8 +24,6 @@ const { phase, trouble } = useLive(
     <canvas
       v-show="pictures"
       ref="canvas"
-      width="1280"
-      height="800"
       class="block w-full"
       aria-label="The run, live"
     />

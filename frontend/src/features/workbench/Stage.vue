@@ -14,8 +14,6 @@ import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from './useLive'
 import type { Box, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
 
-const VIEWPORT = { width: 1280, height: 800 }
-
 const props = defineProps<{ testId: number; start: string; shine: string }>()
 const emit = defineEmits<{
   picked: [Picked]
@@ -49,13 +47,15 @@ const options = ref<InstanceType<typeof StageOptions> | null>(null)
 const blank = ref(false)
 
 const room = useElementSize(place)
-/** The picture is as large as fits; a page is always 1280 by 800 pixels whatever the room. */
+/** The window of the stage, in pixels of the page; the station says how large it is. */
+const view = ref({ width: 1280, height: 800 })
+/** The picture is as large as fits; the window keeps its size whatever the room. */
 const scale = computed(
-  () => Math.min(room.width.value / VIEWPORT.width, room.height.value / VIEWPORT.height) || 0.5,
+  () => Math.min(room.width.value / view.value.width, room.height.value / view.value.height) || 0.5,
 )
 const size = computed(() => ({
-  width: `${VIEWPORT.width * scale.value}px`,
-  height: `${VIEWPORT.height * scale.value}px`,
+  width: `${view.value.width * scale.value}px`,
+  height: `${view.value.height * scale.value}px`,
 }))
 
 const { phase, trouble, send } = useLive(
@@ -90,6 +90,7 @@ function takeState(said: Extract<Said, { type: 'state' }>) {
   windows.value = said.windows
   dialog.value = said.dialog
   chooser.value = said.chooser
+  if (said.viewport) view.value = { width: said.viewport[0], height: said.viewport[1] }
   address.value = said.address === 'about:blank' ? '' : said.address
   blank.value = ['', 'about:blank'].includes(said.address)
 }
@@ -132,8 +133,8 @@ function at(event: MouseEvent) {
   const box = canvas.value!.getBoundingClientRect()
   const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most - 1)
   return {
-    x: clamp((event.clientX - box.left) / scale.value, VIEWPORT.width),
-    y: clamp((event.clientY - box.top) / scale.value, VIEWPORT.height),
+    x: clamp((event.clientX - box.left) / scale.value, view.value.width),
+    y: clamp((event.clientY - box.top) / scale.value, view.value.height),
   }
 }
 
@@ -146,7 +147,7 @@ const point = useThrottleFn(
   true,
 )
 const move = useThrottleFn(
-  (event: MouseEvent) => send(mouseMessage('mouseMoved', event, at(event), 0)),
+  (event: MouseEvent) => send(mouseMessage('move', event, at(event), 0)),
   16,
   true,
 )
@@ -166,7 +167,7 @@ function onPress(event: MouseEvent) {
     send({ type: 'repick', ...at(event) })
     repicking.value = false
   } else if (checking.value) send({ type: 'pick', ...at(event), wider: wider.value })
-  else send(mouseMessage('mousePressed', event, at(event), Math.max(event.detail, 1)))
+  else send(mouseMessage('down', event, at(event), Math.max(event.detail, 1)))
 }
 
 let pickedHere = false
@@ -174,16 +175,16 @@ function onRelease(event: MouseEvent) {
   const skip = pickedHere
   pickedHere = false
   if (!pointing.value && !skip)
-    send(mouseMessage('mouseReleased', event, at(event), Math.max(event.detail, 1)))
+    send(mouseMessage('up', event, at(event), Math.max(event.detail, 1)))
 }
 
-function onKey(kind: 'keyDown' | 'keyUp', event: KeyboardEvent) {
+function onKey(kind: 'down' | 'up', event: KeyboardEvent) {
   if (event.key === 'Escape' && event.shiftKey) {
     keys.value?.blur() // the way out for who uses the keyboard alone
     return
   }
   if (list.value) {
-    if (kind === 'keyDown') options.value?.take(event)
+    if (kind === 'down') options.value?.take(event)
     return
   }
   const message = keyMessage(kind, event)
@@ -240,13 +241,13 @@ defineExpose({ record, addChecks, send })
         @wheel.prevent="send(wheelMessage($event, at($event)))"
         @mouseleave="light = null"
       >
-        <canvas ref="canvas" width="1280" height="800" class="block size-full" />
+        <canvas ref="canvas" class="block size-full" />
         <textarea
           ref="keys"
           class="absolute top-0 left-0 size-px resize-none opacity-0"
           aria-label="Keyboard of the stage. Shift Escape leaves it."
-          @keydown="onKey('keyDown', $event)"
-          @keyup="onKey('keyUp', $event)"
+          @keydown="onKey('down', $event)"
+          @keyup="onKey('up', $event)"
           @paste="onPaste"
           @compositionupdate="onCompose"
           @compositionend="onCompose"

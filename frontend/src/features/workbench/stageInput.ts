@@ -7,7 +7,7 @@ export function modifiersOf(event: MouseEvent | KeyboardEvent): number {
 }
 
 export function mouseMessage(
-  kind: string,
+  kind: 'move' | 'down' | 'up',
   event: MouseEvent,
   at: { x: number; y: number },
   count: number,
@@ -16,7 +16,7 @@ export function mouseMessage(
     type: 'mouse',
     kind,
     ...at,
-    button: kind === 'mouseMoved' && event.buttons === 0 ? 'none' : (BUTTONS[event.button] ?? 'left'),
+    button: kind === 'move' && event.buttons === 0 ? 'none' : (BUTTONS[event.button] ?? 'left'),
     buttons: event.buttons,
     count,
     modifiers: modifiersOf(event),
@@ -26,7 +26,7 @@ export function mouseMessage(
 export function wheelMessage(event: WheelEvent, at: { x: number; y: number }): object {
   return {
     type: 'mouse',
-    kind: 'mouseWheel',
+    kind: 'wheel',
     ...at,
     dx: event.deltaX,
     dy: event.deltaY,
@@ -35,7 +35,7 @@ export function wheelMessage(event: WheelEvent, at: { x: number; y: number }): o
 }
 
 /** The message for a key, or null when the key is left to the page (pasting, composing). */
-export function keyMessage(kind: 'keyDown' | 'keyUp', event: KeyboardEvent): object | null {
+export function keyMessage(kind: 'down' | 'up', event: KeyboardEvent): object | null {
   if (event.isComposing || event.key === 'Process' || event.key === 'Dead') return null
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 'v') return null

@@ -9,7 +9,14 @@ export interface Box {
 
 /** What a station says over a live connection; one shape a type. */
 export type Said =
-  | { type: 'state'; windows: StageWindow[]; address: string; dialog: StageDialog | null; chooser: boolean }
+  | {
+      type: 'state'
+      windows: StageWindow[]
+      address: string
+      dialog: StageDialog | null
+      chooser: boolean
+      viewport: [number, number] | null
+    }
   | { type: 'recording'; on: boolean }
   | { type: 'light'; box: Box | null; name: string; kind: string }
   | { type: 'shine'; boxes: Box[]; name: string; kind: string }

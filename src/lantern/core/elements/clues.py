@@ -47,8 +47,6 @@ _SIDES: dict[str, Callable[[Facts], float]] = {
     "left": lambda facts: facts.box.x,
     "end": lambda facts: -facts.order,
 }
-VIEW = (1280.0, 800.0)
-"""Width and height of the window that areas are parts of, in CSS pixels."""
 
 
 def placed(value: str, found: list[Facts]) -> list[Facts]:
@@ -70,11 +68,12 @@ def placed(value: str, found: list[Facts]) -> list[Facts]:
 
 def _within(area: Sequence[str], facts: Facts) -> bool:
     x, y = facts.box.centre
+    width, height = facts.view
     holds = {
-        "left": x < VIEW[0] / 2,
-        "right": x >= VIEW[0] / 2,
-        "top": y < VIEW[1] / 2,
-        "bottom": y >= VIEW[1] / 2,
+        "left": x < width / 2,
+        "right": x >= width / 2,
+        "top": y < height / 2,
+        "bottom": y >= height / 2,
     }
     return all(holds[word] for word in area)
 

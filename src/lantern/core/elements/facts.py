@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
+
+from lantern.core.engine.browsers import BROWSERS, USUAL
 
 MOST_OPTIONS = 50
 """Most options that are kept of a list."""
@@ -42,6 +44,11 @@ class Box:
         """The middle of the box."""
         return self.x + self.width / 2, self.y + self.height / 2
 
+    def shares(self, viewport: tuple[int, int]) -> tuple[float, float, float, float]:
+        """The box as shares (0 to 1) of a window so wide and high, in CSS pixels."""
+        width, height = viewport
+        return self.x / width, self.y / height, self.width / width, self.height / height
+
 
 @dataclass(frozen=True)
 class Facts:
@@ -58,7 +65,7 @@ class Facts:
     the frames it is in, outermost first, `blocks` how many blocks of one shape it holds side by
     side that say what they are of, `grouped` whether `section` is a group of few things (a dialog,
     a fieldset) rather than the page, `leads` whether it is in the cell that says what its row is
-    of, or in a heading.
+    of, or in a heading, `view` the width and height in CSS pixels of the window its box is in.
     """
 
     tag: str
@@ -88,6 +95,7 @@ class Facts:
     parts: int = 0
     grouped: bool = False
     leads: bool = False
+    view: tuple[int, int] = BROWSERS[USUAL].viewport
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -125,6 +133,7 @@ class Facts:
             parts=int(raw.get("parts") or 0),
             grouped=bool(raw.get("grouped")),
             leads=bool(raw.get("leads")),
+            view=_view(raw.get("view")),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -135,6 +144,7 @@ class Facts:
             "cells": dict(self.cells),
             "options": list(self.options),
             "frames": list(self.frames),
+            "view": list(self.view),
         }
 
     def masked(self, hide: Callable[[str], str]) -> Facts:
@@ -147,6 +157,8 @@ class Facts:
         kept = {name: value for name, value in raw.items() if value}
         for name in ("handle", "frame"):
             kept.pop(name, None)
+        if self.view == BROWSERS[USUAL].viewport:
+            kept.pop("view")
         for name in ("visible", "enabled"):
             if raw[name]:
                 kept.pop(name)
@@ -164,6 +176,11 @@ class Facts:
         if fact.startswith(CELL):
             return self.cells.get(fact.removeprefix(CELL), "")
         return self.attributes.get(ATTRIBUTE_OF.get(fact, fact), "")
+
+
+def _view(raw: Sequence[float] | None) -> tuple[int, int]:
+    width, height = raw or BROWSERS[USUAL].viewport
+    return int(width), int(height)
 
 
 CLASS_WORD = "class word"

@@ -1,4 +1,4 @@
-"""The browsers that rows can run in, by the names that people write."""
+"""The browsers that rows can run in, by the names that people write, and what they can do."""
 
 from __future__ import annotations
 
@@ -8,12 +8,34 @@ from lantern.core.problems import UnknownName
 
 
 @dataclass(frozen=True)
+class Engine:
+    """What an engine is called, which package of Debian brings it, and what it can do.
+
+    Every engine plays all that can be recorded. Beyond that, `stage` says that it can be recorded
+    in and watched at full speed, `touch` that its windows can be those of a touched screen, `drops`
+    that what the page lets the browser drag is dropped by the browser itself, not by a script.
+    """
+
+    title: str
+    package: str
+    stage: bool = False
+    touch: bool = False
+    drops: bool = False
+
+
+ENGINES: dict[str, Engine] = {
+    "chromium": Engine("Chromium", "chromium", stage=True, touch=True, drops=True),
+    "firefox": Engine("Firefox", "firefox-esr"),
+}
+"""Every engine by its name; browser.engines says how each is started."""
+
+
+@dataclass(frozen=True)
 class Browser:
     """A browser as a row asks for it: the engine that is started, and what it is held to be.
 
     `width` and `height` are those of its windows in CSS pixels; with `touch` it says of itself
-    that it is a mobile device whose screen is touched. A further one is one entry below; another
-    engine also is one in browser.chromium.ENGINES.
+    that it is a mobile device whose screen is touched. A further one is one entry below.
     """
 
     title: str
@@ -34,6 +56,8 @@ BROWSERS: dict[str, Browser] = {
     USUAL: Browser("Chromium"),
     "chromium phone": Browser("Chromium as on a phone", 390, 844, touch=True),
     "chromium tablet": Browser("Chromium as on a tablet", 820, 1180, touch=True),
+    "firefox": Browser("Firefox", engine="firefox"),
+    "firefox narrow": Browser("Firefox in a narrow window", 390, 844, engine="firefox"),
 }
 """Every browser by what a column says of it."""
 

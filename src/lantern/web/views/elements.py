@@ -10,13 +10,14 @@ from flask import Response
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lantern.core.elements.clues import OPERATORS, POSITION, VIEW, Clue, Element
+from lantern.core.elements.clues import OPERATORS, POSITION, Clue, Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.elements.kinds import KINDS, kind_of
 from lantern.core.elements.naming import propose_name
 from lantern.core.elements.repair import FINDS_NOTHING, propose, repaired, verdict
 from lantern.core.elements.strength import Worlds, stronger
 from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
+from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Missing
 from lantern.store import elements, merging, pages
 from lantern.store import models as tables
@@ -29,12 +30,6 @@ api = blueprint("elements")
 Uses = elements.Uses
 FACTS = tuple(dict.fromkeys((*IDENTIFYING, *NARROWING, "right of", "below", POSITION)))
 """Facts that a person may choose for a clue; others are taken as attributes of that name."""
-
-
-def share(box: Box) -> list[float]:
-    """Return a box as shares of the window, from 0 to 1."""
-    width, height = VIEW
-    return [box.x / width, box.y / height, box.width / width, box.height / height]
 
 
 def _uses(found: Iterable[tuple[int, str, list[int]]]) -> list[shapes.Use]:
@@ -229,7 +224,7 @@ def _tried(
         picture=page.picture,
         word=NOT_YET if early else its.word,
         count=len(its.found),
-        boxes=[share(facts.box) for facts in its.found[:50] if facts.visible],
+        boxes=[list(facts.box.shares(facts.view)) for facts in its.found[:50] if facts.visible],
     )
 
 
@@ -315,7 +310,7 @@ def _repairs(session: Session, element: Element, saved: tables.SavedPage) -> sha
                 high=one.high,
                 agrees=list(one.agrees),
                 differs=list(one.differs),
-                box=share(one.facts.box),
+                box=list(one.facts.box.shares(one.facts.view)),
             )
             for one in found
         ],
@@ -334,7 +329,8 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
         if element.id in (step.get("element"), step.get("onto"))
     }
     query = (
-        select(tables.Result)
+        select(tables.Result, tables.Cast.browser)
+        .join(tables.Cast, tables.Result.cast_id == tables.Cast.id)
         .filter(
             tables.Result.step_id.in_(steps),
             tables.Result.outcome == "passed",
@@ -342,9 +338,10 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
         )
         .order_by(tables.Result.id.desc())
     )
-    passed = session.scalars(query.limit(1)).first()
+    passed, browser = session.execute(query.limit(1)).tuples().first() or (None, "")
     if passed and passed.details.get("box"):
-        return passed.picture, share(Box(**passed.details["box"]))
+        box = Box(**passed.details["box"])
+        return passed.picture, list(box.shares(browser_named(browser).viewport))
     recorded = next((step for step in steps.values() if step.get("picture")), None)
     return (str(recorded["picture"]), recorded.get("box")) if recorded else ("", None)
 

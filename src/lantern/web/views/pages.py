@@ -26,7 +26,6 @@ from lantern.store.models import SavedPage, TestFile
 from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
-from lantern.web.views.elements import share
 
 LONGEST_TEXT = 4000
 """Letters of a text that a still shows: a check has to expect the whole."""
@@ -62,7 +61,7 @@ def _node_out(facts: Facts) -> shapes.NodeOut:
         kind=kind_of(facts),
         name=propose_name(facts),
         text=facts.text[:LONGEST_TEXT],
-        box=share(facts.box),
+        box=list(facts.box.shares(facts.view)),
         frames=list(facts.frames),
         visible=facts.visible,
         options=list(facts.options),
@@ -83,7 +82,9 @@ def places(path: shapes.ById) -> Response:
             element = Element.read(row.body)
             here = element.among(nodes)
             if len(here) == 1 and here[0].visible:
-                found.append(shapes.PlaceOut(element=element.id, box=share(here[0].box)))
+                found.append(
+                    shapes.PlaceOut(element=element.id, box=list(here[0].box.shares(here[0].view)))
+                )
     return reply(shapes.Places(places=found))
 
 
@@ -187,7 +188,7 @@ def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
             prop = wanted.inputs.get("property", "")
             [(_, made, nodes)] = _made(page, [one], prop)
             kept = _keep(session, made)
-            box = next(facts.box for facts in nodes if facts.handle == wanted.node)
+            facts = next(facts for facts in nodes if facts.handle == wanted.node)
             steps.append(
                 Step(
                     id=tests.new_id(),
@@ -196,7 +197,7 @@ def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
                     inputs=wanted.inputs,
                     page=page.page,
                     picture=page.picture,
-                    box=(share(box)[0], share(box)[1], share(box)[2], share(box)[3]),
+                    box=facts.box.shares(facts.view),
                 )
             )
         after = _open_block(unpacked(tests.get(session, body.test)))

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
-from lantern.browser.cdp import CommandFailed
-from lantern.browser.page import Page
+from lantern.browser.errors import CommandFailed
+
+if TYPE_CHECKING:
+    from lantern.browser.chromium.window import ChromiumWindow
 
 LISTENED = frozenset(
     "click dblclick mousedown mouseup pointerdown pointerup touchstart touchend keydown "
@@ -15,10 +18,10 @@ LISTENED = frozenset(
 GROUP = "lantern-insides"
 
 
-def look_into(page: Page, handles: list[int], frame: str = "") -> int:
+def look_into(page: ChromiumWindow, handles: Sequence[int], frame: str = "") -> int:
     """Hand closed shadow roots of nodes over to the probe; returns how many there were.
 
-    Raises CommandFailed when the frame went away, and what `Page.call` raises.
+    Raises CommandFailed when the frame went away, and what `ChromiumWindow.call` raises.
     """
     world = page.world(frame)
     found = 0
@@ -35,7 +38,7 @@ def look_into(page: Page, handles: list[int], frame: str = "") -> int:
     return found
 
 
-def _adopt(page: Page, host: str, root: int, world: int) -> None:
+def _adopt(page: ChromiumWindow, host: str, root: int, world: int) -> None:
     resolved = page.call(
         "DOM.resolveNode", backendNodeId=root, executionContextId=world, objectGroup=GROUP
     )
@@ -47,10 +50,10 @@ def _adopt(page: Page, host: str, root: int, world: int) -> None:
     )
 
 
-def listens_to_press(page: Page, press: int, frame: str = "") -> bool:
+def listens_to_press(page: ChromiumWindow, press: int, frame: str = "") -> bool:
     """Tell whether a script of the page listens to presses on what an act was done to.
 
-    True as well when the act is not known any more. Raises what `Page.call` raises.
+    True as well when the act is not known any more. Raises what `ChromiumWindow.call` raises.
     """
     world = page.world(frame)
     listed = _object(page, f"lantern.pathOfPress({int(press)})", world)
@@ -67,7 +70,7 @@ def listens_to_press(page: Page, press: int, frame: str = "") -> bool:
         page.post("Runtime.releaseObjectGroup", objectGroup=GROUP)
 
 
-def _listens(page: Page, node: str) -> bool:
+def _listens(page: ChromiumWindow, node: str) -> bool:
     """Tell whether the page's own scripts listen at a node; the probe's world knows of none."""
     known = page.call("DOM.describeNode", objectId=node)["node"]["backendNodeId"]
     own = page.call("DOM.resolveNode", backendNodeId=known, objectGroup=GROUP)["object"]
@@ -75,7 +78,7 @@ def _listens(page: Page, node: str) -> bool:
     return any(one["type"] in LISTENED for one in told)
 
 
-def _object(page: Page, expression: str, world: int) -> str | None:
+def _object(page: ChromiumWindow, expression: str, world: int) -> str | None:
     """Return a handle of what an expression gives in the probe's world; None for nothing."""
     answer: dict[str, Any] = page.call(
         "Runtime.evaluate", expression=expression, contextId=world, objectGroup=GROUP

@@ -1,29 +1,26 @@
-"""Chromium: starting it, and isolated contexts in a running one."""
+"""Chromium: starting it, and sessions in a running one."""
 
 from __future__ import annotations
 
 import os
 import shutil
-import threading
 import time
-from collections.abc import Callable
+from collections.abc import Mapping, Sequence
 from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
 import structlog
 
-from lantern.browser.cdp import BrowserError, BrowserGone, Connection
-from lantern.browser.files import Downloads, Files
-from lantern.browser.page import Page
+from lantern.browser.base_session import BaseSession
+from lantern.browser.chromium.connection import Connection
+from lantern.browser.chromium.window import ChromiumWindow
+from lantern.browser.errors import BrowserError, BrowserGone
+from lantern.browser.files import LARGEST_DOWNLOAD
 from lantern.browser.process import Process, own_folder
-from lantern.core.engine.browsers import BROWSERS, USUAL
-from lantern.core.engine.browsers import Browser as Held
+from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
 
 log = structlog.get_logger()
-
-VIEWPORT = BROWSERS[USUAL].viewport
-"""Width and height of stages, in CSS pixels."""
 
 FLAGS = (
     "--headless=new",
@@ -48,7 +45,6 @@ FLAGS = (
     "--hide-scrollbars",
     "--mute-audio",
     "--force-color-profile=srgb",
-    f"--window-size={VIEWPORT[0]},{VIEWPORT[1]}",
     "--remote-debugging-pipe",
 )
 START_LIMIT = 30.0
@@ -67,7 +63,7 @@ class Chromium:
     """A running Chromium process with any number of isolated contexts."""
 
     def __init__(self) -> None:
-        self._contexts: dict[str, Context] = {}
+        self._contexts: dict[str, ChromiumSession] = {}
         self._process, self.connection, self.version = self._start()
         try:
             self.connection.listen("", self._event)
@@ -131,7 +127,7 @@ class Chromium:
             return False
         return True
 
-    def new_context(self, held_for: Held = BROWSERS[USUAL]) -> Context:
+    def new_session(self, held_for: Browser = BROWSERS[USUAL]) -> ChromiumSession:
         """Open a fresh, isolated context: no cookies, storage or cache of any other.
 
         Its windows have the size and manners of the browser that it is held for.
@@ -139,7 +135,7 @@ class Chromium:
         answer = self.connection.call(
             "Target.createBrowserContext", {"disposeOnDetach": True}, timeout=15
         )
-        context = Context(self, answer["browserContextId"], held_for)
+        context = ChromiumSession(self, answer["browserContextId"], held_for)
         self._contexts[context.id] = context
         try:
             self._prepare(context)
@@ -148,7 +144,7 @@ class Chromium:
             raise
         return context
 
-    def _prepare(self, context: Context) -> None:
+    def _prepare(self, context: ChromiumSession) -> None:
         self.connection.post(
             "Browser.setDownloadBehavior",
             {
@@ -159,7 +155,7 @@ class Chromium:
             },
         )
 
-    def drop(self, context: Context) -> None:
+    def drop(self, context: ChromiumSession) -> None:
         """Close a context and all its pages."""
         if self._contexts.pop(context.id, None) and self.alive:
             with suppress(BrowserError):  # it died just now, and its contexts with it
@@ -181,24 +177,34 @@ class Chromium:
             self._attached(params)
         elif message["method"] == "Browser.downloadWillBegin":
             for context in list(self._contexts.values()):
-                if any(page.has_frame(params["frameId"]) for page in context.pages):
+                if any(page.has_frame(params["frameId"]) for page in context.windows()):
                     context.happened += 1
-                    context.downloads.begin(params)
+                    context.downloads.begun(params["guid"], params["suggestedFilename"])
         elif message["method"] == "Browser.downloadProgress":
-            for context in list(self._contexts.values()):
-                if context.downloads.progress(params):
-                    broken = {"guid": params["guid"], "browserContextId": context.id}
-                    self.connection.post("Browser.cancelDownload", broken)
+            self._download_went_on(params)
         elif message["method"] == "Target.targetInfoChanged":
             self._renamed(params["targetInfo"])
         elif message["method"] == "Target.detachedFromTarget":
             self.connection.forget(params["sessionId"])
             for context in list(self._contexts.values()):
-                context.lost(params["sessionId"])
+                context.detached(params["sessionId"])
+
+    def _download_went_on(self, params: dict[str, Any]) -> None:
+        key, state = params["guid"], params["state"]
+        for context in list(self._contexts.values()):
+            if not context.downloads.known(key):
+                continue
+            size = max(int(params["receivedBytes"]), int(params.get("totalBytes", 0)))
+            if state == "inProgress" and size > LARGEST_DOWNLOAD:
+                broken = {"guid": key, "browserContextId": context.id}
+                self.connection.post("Browser.cancelDownload", broken)
+            elif state != "inProgress":
+                path = context.downloads.folder / key
+                context.downloads.ended(key, path if state == "completed" else None)
 
     def _renamed(self, info: dict[str, Any]) -> None:
         context = self._contexts.get(info.get("browserContextId", ""))
-        for page in context.pages if context else []:
+        for page in context.windows() if context else ():
             if page.target == info["targetId"] and page.title != info["title"]:
                 page.title = info["title"]
                 page.on_change()
@@ -212,35 +218,19 @@ class Chromium:
         context.attached(info, session)
 
 
-class Context:
-    """An isolated set of windows: what one person with an empty profile would have open."""
+class ChromiumSession(BaseSession):
+    """An isolated set of windows: a browser context of Chromium."""
 
-    def __init__(self, browser: Chromium, context_id: str, held_for: Held) -> None:
-        self.browser, self.held_for = browser, held_for
-        self.id = context_id
-        self.happened = 0
-        """How often something happened beside a page: a window, a dialog, a download."""
-        self.pages: list[Page] = []
-        self.on_change: Callable[[], None] = lambda: None
-        self.on_page: Callable[[Page], None] = lambda page: None
-        self.downloads = Downloads(browser.folder)
-        self.files = Files(browser.folder)
-        self._current: Page | None = None
-        self._front: Page | None = None
-        self._changed = threading.Condition()
+    def __init__(self, browser: Chromium, context_id: str, held_for: Browser) -> None:
+        super().__init__(browser.folder, held_for)
+        self.browser, self.id = browser, context_id
+        self._windows: dict[str, ChromiumWindow] = {}
 
-    @property
-    def current(self) -> Page:
-        """The window that is acted on; raises BrowserGone when none is open."""
-        with self._changed:
-            if self._current is None or self._current.gone.is_set():
-                if not self.pages:
-                    raise BrowserGone("No window is open any more.")
-                self._current = self.pages[-1]
-                self.bring_to_front(self._current)
-            return self._current
+    def windows(self) -> list[ChromiumWindow]:
+        """Return its windows."""
+        return list(self._windows.values())
 
-    def open_page(self) -> Page:
+    def open_page(self) -> ChromiumWindow:
         """Open a window and return it when it can be used."""
         target = self.browser.connection.call(
             "Target.createTarget",
@@ -254,8 +244,8 @@ class Context:
         end = time.monotonic() + START_LIMIT
         with self._changed:
             while True:
-                page = next((page for page in self.pages if page.target == target), None)
-                if page:
+                page = next((page for page in self.windows() if page.target == target), None)
+                if page and page in self.pages:
                     break
                 if not self._changed.wait(end - time.monotonic()):
                     raise BrowserError("The browser opened no window in time.")
@@ -263,63 +253,46 @@ class Context:
         self.switch(page)
         return page
 
-    def switch(self, page: Page) -> None:
-        """Make a window the current one."""
-        with self._changed:
-            self._current = page
-        self.bring_to_front(page)
-        self.on_change()
+    def clear(self, origin: str) -> None:
+        """Forget all cookies, and all that an origin has stored."""
+        page = self._any()
+        page.post("Network.clearBrowserCookies")
+        page.post("Storage.clearDataForOrigin", origin=origin, storageTypes="all")
 
-    def bring_to_front(self, page: Page) -> None:
-        """Let the browser draw this window: one in the background has no pictures."""
-        if self._front is not page:
-            page.post("Page.bringToFront")
-            self._front = page
+    def set_cookies(self, cookies: Sequence[Mapping[str, str]]) -> None:
+        """Set cookies, each with `name`, `value` and `url`."""
+        self._any().call("Network.setCookies", cookies=list(cookies))
 
-    def follow(self, page: Page) -> None:
-        """Make a window the current one that is in front by itself, such as a new one."""
-        with self._changed:
-            self._current = page
+    def set_headers(self, headers: Mapping[str, str]) -> None:
+        """Send these headers with every request from now on."""
+        for page in self.windows():
+            page.call("Network.setExtraHTTPHeaders", headers=dict(headers))
 
-    def close_page(self, page: Page) -> None:
-        """Close a window."""
-        self.browser.connection.call("Target.closeTarget", {"targetId": page.target})
-        self.lost(page.session)
+    def _any(self) -> ChromiumWindow:
+        window = self._windows.get(self.current.target)
+        if window is None:
+            raise BrowserGone("No window is open any more.")
+        return window
 
-    def close(self) -> None:
-        """Close the context with all its windows."""
-        with ExitStack() as closing:
-            closing.callback(self.files.remove)
-            closing.callback(self.downloads.remove)
-            closing.callback(self.browser.drop, self)
+    def _forget(self) -> None:
+        self.browser.drop(self)
 
     def attached(self, info: dict[str, Any], session: str) -> None:
         """Take in a new window (on the connection's reading thread)."""
         browser = self.browser
-        page = Page(browser.connection, session, info["targetId"], self.held_for, browser.version)
+        page = ChromiumWindow(
+            browser.connection, session, info["targetId"], self.held_for, browser.version
+        )
         page.title, page.address = info.get("title", ""), info.get("url", "")
         self.happened += 1
+        self._windows[page.target] = page
         self.on_page(page)
         page.prepare()
-        with self._changed:
-            self.pages.append(page)
-            self._front = page
-            self._changed.notify_all()
-        self.on_change()
+        self.joined(page)
 
-    def lost(self, session: str) -> None:
-        """Take note that a window is gone."""
-        with self._changed:
-            gone = [page for page in self.pages if page.session == session]
-            for page in gone:
-                self.pages.remove(page)
-                page.gone.set()
-                if self._front is page:
-                    self._front = None
-            self._changed.notify_all()
-        if gone:
-            self.on_change()
-
-
-ENGINES: dict[str, Callable[[], Chromium]] = {"chromium": Chromium}
-"""How each engine is started, by the names of core.engine.browsers."""
+    def detached(self, session: str) -> None:
+        """Take note that the window of a protocol session is gone."""
+        for page in self.windows():
+            if page.session == session:
+                self._windows.pop(page.target, None)
+                self.lost(page)

@@ -18,32 +18,13 @@ from typing import Any
 
 import structlog
 
+from lantern.browser.errors import BrowserGone, CommandFailed, NoAnswer
 from lantern.core.storable import read_json
 
 log = structlog.get_logger()
 Handler = Callable[[dict[str, Any]], None]
 PIECE = 1 << 20
 """Bytes that are read at once at most."""
-
-
-class BrowserError(Exception):
-    """Something went wrong between Lantern and the browser."""
-
-
-class BrowserGone(BrowserError):
-    """The browser process or its connection ended."""
-
-
-class CommandFailed(BrowserError):
-    """The browser refused a command; the message is the browser's own."""
-
-
-class DialogOpen(BrowserError):
-    """The page does not answer because a browser dialog is open."""
-
-
-class NoAnswer(BrowserError):
-    """The browser did not answer a command in time."""
 
 
 class Connection:

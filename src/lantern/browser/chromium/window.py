@@ -1,52 +1,26 @@
-"""One window of the application under test: its probe, its frames, its pictures, its dialogs."""
+"""One window of Chromium: its set-up, the commands that act in it, its pictures and its events."""
 
 from __future__ import annotations
 
 import base64
 import json
-import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future
-from dataclasses import dataclass
-from functools import cache
-from importlib.resources import files
-from time import monotonic
 from typing import Any
 
-from lantern.browser.cdp import (
-    BrowserGone,
-    CommandFailed,
-    Connection,
-    DialogOpen,
-    NoAnswer,
-    answer,
-)
-from lantern.browser.frames import WORLD, Frames
-from lantern.browser.hands import Hands
-from lantern.browser.traffic import Traffic
+from lantern.browser.base_window import READ_IN, WORLD, BaseWindow, probe_source
+from lantern.browser.chromium.connection import Connection, answer
+from lantern.browser.chromium.frames import Worlds
+from lantern.browser.chromium.hands import Hands
+from lantern.browser.chromium.insides import listens_to_press, look_into
+from lantern.browser.chromium.traffic import traffic_handlers
+from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.session import Dialog
 from lantern.core.engine.browsers import Browser
+from lantern.core.engine.requests import Ran
 from lantern.core.storable import read_json
 
 BINDING = "lanternReport"
-
-
-@dataclass(frozen=True)
-class Dialog:
-    """An open browser dialog: alert, confirm, prompt or beforeunload."""
-
-    type: str
-    message: str
-    default: str = ""
-
-
-@cache
-def probe_source() -> str:
-    """Return the built probe."""
-    return files("lantern.browser").joinpath("probe.js").read_text(encoding="utf-8")
-
-
-READ_IN = """new Promise((resolve) => document.readyState === 'loading'
-  ? addEventListener('DOMContentLoaded', resolve, { once: true }) : resolve())"""
 
 
 def _touched(version: str) -> dict[str, dict[str, Any]]:
@@ -62,32 +36,23 @@ def _touched(version: str) -> dict[str, dict[str, Any]]:
     }
 
 
-class Page(Frames, Hands):
+class ChromiumWindow(BaseWindow, Hands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
     def __init__(
         self, connection: Connection, session: str, target: str, held_for: Browser, version: str
     ) -> None:
-        super().__init__()
-        self.connection, self.session, self.target = connection, session, target
-        self.viewport = held_for.viewport
+        super().__init__(target, held_for)
+        self.connection, self.session = connection, session
         self._touched = _touched(version) if held_for.touch else {}
-        self.title = self.address = ""
-        self.dialog: Dialog | None = None
-        self.chooser: dict[str, Any] | None = None
-        self.traffic = Traffic(lambda: self.main_frame, self._wake)
-        self.gone = threading.Event()
-        self.probe_tail = ""
-        self.on_picture: Callable[[bytes], None] | None = None
-        self.on_report: Callable[[dict[str, Any]], None] = lambda event: None
-        self.on_change: Callable[[], None] = lambda: None
-        self._ready = threading.Condition()
-        self._loading = False
+        self._chooser: dict[str, Any] | None = None
+        self._worlds = Worlds(self._wake)
+        self._on_picture: Callable[[bytes], None] | None = None
         self._prepared: Future[dict[str, Any]] | None = None
         self._handlers: dict[str, Callable[[dict[str, Any]], None]] = {
-            **self.frame_handlers(),
+            **self._worlds.handlers,
+            **traffic_handlers(self.traffic, lambda: self.main_frame),
             "Runtime.bindingCalled": self._reported,
-            **self.traffic.handlers,
             "Page.frameNavigated": self._navigated,
             "Page.navigatedWithinDocument": self._moved_within,
             "Page.frameStartedNavigating": lambda params: self._load(params, loading=True),
@@ -162,43 +127,86 @@ class Page(Frames, Hands):
         """Send a command without waiting for the answer."""
         return self.connection.post(method, params, self.session)
 
-    def probe(self, function: str, *args: object, frame: str = "", timeout: float = 15.0) -> Any:  # noqa: ANN401 - whatever the probe's function returns
-        """Call a function of the probe in a frame ("" for the main one) and return its answer.
-
-        Raises DialogOpen, CommandFailed when the document went away, BrowserGone, NoAnswer.
-        """
-        if self.dialog:
-            raise DialogOpen(self.dialog.message)
-        world = self.world(frame)
-        listed = ",".join(json.dumps(argument) for argument in args)
+    def ask_probe(self, frame: str, expression: str, timeout: float) -> str | None:
+        """Return the text that an expression comes to in the probe's world of a frame."""
         result = self.call(
             "Runtime.evaluate",
             timeout,
-            # One text is handed over several times faster than thousands of objects.
-            expression=f"Promise.resolve(lantern.{function}({listed})).then(JSON.stringify)",
-            contextId=world,
+            expression=expression,
+            contextId=self._worlds.of(frame),
             returnByValue=True,
             awaitPromise=True,
         )
         if "exceptionDetails" in result:
             details = result["exceptionDetails"]
-            text = details.get("exception", {}).get("description") or details.get("text", "")
-            raise CommandFailed(f"The probe failed: {text[:300]}")
-        text = result["result"].get("value")
-        return None if text is None else read_json(text)
+            said = details.get("exception", {}).get("description") or details.get("text", "")
+            raise CommandFailed(f"The probe failed: {said[:300]}")
+        text: str | None = result["result"].get("value")
+        return text
+
+    def world(self, frame: str = "") -> int:
+        """Return the number of the probe's world in a frame; raises CommandFailed without one."""
+        return self._worlds.of(frame or self.main_frame)
+
+    def frames(self) -> list[str]:
+        """Return the ids of all frames that the probe is in, the main one first."""
+        return self._worlds.frames(self.main_frame)
+
+    def frame_offset(self, frame: str) -> tuple[float, float]:
+        """Return where a frame's own corner is in the window, in CSS pixels."""
+        if not frame or frame == self.main_frame:
+            return 0.0, 0.0
+        owner = self.call("DOM.getFrameOwner", frameId=frame)
+        quad = self.call("DOM.getBoxModel", backendNodeId=owner["backendNodeId"])
+        content = quad["model"]["content"]
+        return float(content[0]), float(content[1])
+
+    def frame_at(self, x: float, y: float) -> str:
+        """Return the innermost frame at a point; raises CommandFailed where there is nothing."""
+        return str(self.call("DOM.getNodeForLocation", x=int(x), y=int(y)).get("frameId", ""))
+
+    def look_into(self, handles: Sequence[int], frame: str = "") -> int:
+        """Hand closed shadow roots of nodes over to the probe; returns how many there were."""
+        return look_into(self, handles, frame)
+
+    def listens_to_press(self, press: int, frame: str = "") -> bool:
+        """Tell whether a script of the page listens to presses on what an act was done to."""
+        return listens_to_press(self, press, frame)
+
+    def run_script(self, script: str, limit: float) -> Ran:
+        """Run the body of an async function among the page's own scripts; gives `value`."""
+        try:
+            told = self.call(
+                "Runtime.evaluate",
+                limit,
+                expression=f"(async () => {{ {script}\n}})()",
+                awaitPromise=True,
+                returnByValue=True,
+                userGesture=True,
+            )
+        except NoAnswer:
+            return Ran(error=f"It was not done after {limit:g} s.")
+        except CommandFailed as error:
+            return Ran(error=str(error))
+        failed = told.get("exceptionDetails")
+        if failed:
+            said = failed.get("exception", {}).get("description") or failed.get("text", "")
+            frames = failed.get("stackTrace", {}).get("callFrames") or [failed]
+            return Ran(error=said.splitlines()[0], line=int(frames[0].get("lineNumber", 0)) + 1)
+        value = told["result"].get("value")
+        text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+        return Ran({"value": "" if value is None else text})
 
     def navigate(self, address: str, limit: float) -> tuple[int, str]:
         """Open an address and wait for its document; returns (HTTP status, error in words)."""
         self.traffic.status = 0
-        with self._ready:
-            self._loading = True
+        self._set_loading(True)
         try:
             result = self.call("Page.navigate", limit, url=address)
         except DialogOpen:
             return 0, ""
         if result.get("errorText"):
-            with self._ready:
-                self._loading = False
+            self._set_loading(False)
             return 0, str(result["errorText"]).removeprefix("net::")
         self.settled(limit)
         return self.traffic.status, ""
@@ -206,8 +214,7 @@ class Page(Frames, Hands):
     def history(self, to: str, limit: float) -> None:
         """Go back, forward or load anew ("reload"), and wait for the document."""
         if to == "reload":
-            with self._ready:
-                self._loading = True
+            self._set_loading(True)
             self.call("Page.reload")
         else:
             listed = self.call("Page.getNavigationHistory")
@@ -217,51 +224,12 @@ class Page(Frames, Hands):
             self.call("Page.navigateToHistoryEntry", entryId=listed["entries"][place]["id"])
         self.after_input(limit)
 
-    def settled(self, limit: float) -> bool:
-        """Wait until no navigation is under way; tells whether that came about in time."""
-        return self._wait(
-            lambda: not self._loading or self.dialog is not None or self.gone.is_set(), limit
-        )
-
     def read_in(self, limit: float) -> None:
         """Wait until the document is read with its scripts; a new window may still be loading."""
         try:
             self.call("Runtime.evaluate", limit, expression=READ_IN, awaitPromise=True)
         except (CommandFailed, DialogOpen, NoAnswer):
             pass  # replaced, asking something, or slow: what is looked for next tells
-
-    def answered(self, limit: float) -> bool:
-        """Wait until no answer to a request is waited for; tells whether that came about."""
-        return self._wait(lambda: not self.traffic.under_way or self.gone.is_set(), limit)
-
-    def quiet(self, time: float, limit: float) -> bool:
-        """Wait until nothing has changed for `time` seconds and no answer is waited for.
-
-        Returns whether that came about within `limit` seconds.
-        """
-        end = monotonic() + limit
-        while (left := end - monotonic()) > 0:
-            self.answered(left)
-            try:
-                still = self.probe("quiet", time * 1000, left * 1000, timeout=left + 10)
-            except CommandFailed:
-                self.settled(left)  # the document is being replaced
-                continue
-            except DialogOpen:
-                return True
-            if still and not self.traffic.under_way:
-                return True
-        return False
-
-    def after_input(self, limit: float = 10.0) -> None:
-        """Let the tasks that an input queued run, and a navigation it started arrive."""
-        if self.dialog or self.gone.is_set():
-            return
-        try:
-            self.probe("settle", timeout=limit)
-        except (CommandFailed, DialogOpen, BrowserGone, NoAnswer):
-            pass  # the document is being replaced, busy, or a dialog or closed window is the effect
-        self.settled(limit)
 
     def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
         """Give files to a file field; it reports the change as if a person had chosen them."""
@@ -274,6 +242,17 @@ class Page(Frames, Hands):
         self.call("DOM.setFileInputFiles", files=paths, objectId=found["objectId"])
         self.after_input()
 
+    @property
+    def chooser(self) -> bool:
+        """Whether the page waits for files to be chosen."""
+        return self._chooser is not None
+
+    def choose_files(self, paths: list[str]) -> None:
+        """End the waiting for files with these; none at all chooses nothing."""
+        chooser, self._chooser = self._chooser, None
+        if chooser and paths:
+            self.call("DOM.setFileInputFiles", files=paths, backendNodeId=chooser["backendNodeId"])
+
     def answer_dialog(self, accept: bool, text: str = "") -> Dialog | None:
         """Answer the open dialog and return it; None when none is open."""
         dialog = self.dialog
@@ -283,6 +262,14 @@ class Page(Frames, Hands):
         self.call("Page.handleJavaScriptDialog", accept=accept, promptText=text or dialog.default)
         self.after_input()
         return dialog
+
+    def come_to_front(self) -> None:
+        """Let the browser draw this window."""
+        self.post("Page.bringToFront")
+
+    def end(self) -> None:
+        """Close this window."""
+        self.connection.call("Target.closeTarget", {"targetId": self.target})
 
     # -- pictures ----------------------------------------------------------------------------
 
@@ -299,7 +286,7 @@ class Page(Frames, Hands):
 
     def start_pictures(self, take: Callable[[bytes], None], quality: int = 70) -> None:
         """Send a JPEG to `take` (on the reading thread) whenever the page looks different."""
-        self.on_picture = take
+        self._on_picture = take
         self.post(
             "Page.startScreencast",
             format="jpeg",
@@ -311,7 +298,7 @@ class Page(Frames, Hands):
 
     def stop_pictures(self) -> None:
         """Stop sending pictures."""
-        self.on_picture = None
+        self._on_picture = None
         if not self.gone.is_set() and not self.connection.closed.is_set():
             self.post("Page.stopScreencast")
 
@@ -322,25 +309,18 @@ class Page(Frames, Hands):
         if handler:
             handler(message["params"])
 
-    def _wait(self, condition: Callable[[], bool], limit: float) -> bool:
-        with self._ready:
-            return self._ready.wait_for(condition, limit)
-
-    def _wake(self) -> None:
-        with self._ready:
-            self._ready.notify_all()
-
     def _reported(self, params: dict[str, Any]) -> None:
         if params["name"] != BINDING:
             return
         event = read_json(params["payload"])
-        event["frame"] = self.frame_of(params["executionContextId"])
+        frame = self._worlds.frame_of(params["executionContextId"])
+        event["frame"] = "" if frame == self.main_frame else frame
         event["window"] = self.target
         self.on_report(event)
 
     def _navigated(self, params: dict[str, Any]) -> None:
         frame = params["frame"]
-        self.know_frame(frame)
+        self.know_frame(frame["id"], frame.get("parentId", ""), frame.get("name", ""), frame["url"])
         if frame["id"] == self.main_frame:
             self.address = frame["url"]
             self.on_change()
@@ -348,23 +328,17 @@ class Page(Frames, Hands):
     def _moved_within(self, params: dict[str, Any]) -> None:
         if params["frameId"] == self.main_frame:
             self.address = params["url"]
-            with self._ready:
-                self._loading = False
-                self._ready.notify_all()
+            self._set_loading(False)
             self.on_change()
 
     def _load(self, params: dict[str, Any], *, loading: bool) -> None:
         if params.get("frameId") == self.main_frame:
-            with self._ready:
-                self._loading = loading
-                self._ready.notify_all()
+            self._set_loading(loading)
             if not loading:
                 self.on_change()
 
     def _arrived(self) -> None:
-        with self._ready:
-            self._loading = False
-            self._ready.notify_all()
+        self._set_loading(False)
         self.on_change()
 
     def _dialog_opening(self, params: dict[str, Any]) -> None:
@@ -384,13 +358,13 @@ class Page(Frames, Hands):
         self._wake()
 
     def _chooser_opened(self, params: dict[str, Any]) -> None:
-        self.chooser = params
+        self._chooser = params
         self.on_change()
 
     def _picture(self, params: dict[str, Any]) -> None:
         self.post("Page.screencastFrameAck", sessionId=params["sessionId"])
-        if self.on_picture:
-            self.on_picture(base64.b64decode(params["data"]))
+        if self._on_picture:
+            self._on_picture(base64.b64decode(params["data"]))
 
     def _crashed(self) -> None:
         self.gone.set()

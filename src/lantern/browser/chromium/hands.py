@@ -7,8 +7,10 @@ from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any
 
-from lantern.browser.cdp import BrowserGone, CommandFailed, Connection, DialogOpen, answer
-from lantern.browser.keys import Key, key_of, modifiers_of
+from lantern.browser.chromium.connection import Connection, answer
+from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen
+from lantern.browser.keys import Key, chord, key_of
+from lantern.browser.session import Input, KeyInput, PointerInput
 
 TAKEN = 60.0
 """Seconds in which a page has to take an input: one that is busy takes it late."""
@@ -17,6 +19,15 @@ DRAG_PATH = (0.02, 0.1, 0.2, 0.35, 0.5, 0.65, 0.8, 0.92, 1.0, 1.0, 1.0)
 DRAG_STEP = 0.03
 DRAG_BEGINS = 0.3
 """Seconds in which the browser tells that it drags something itself."""
+
+
+KINDS = {
+    "move": "mouseMoved",
+    "down": "mousePressed",
+    "up": "mouseReleased",
+    "wheel": "mouseWheel",
+}
+"""What the protocol calls what a mouse does."""
 
 
 class Hands(ABC):
@@ -90,9 +101,7 @@ class Hands(ABC):
 
     def press_key(self, keys: str) -> None:
         """Press a key with its modifiers, for example "Control+Enter"."""
-        *held, name = keys.split("+") if not keys.endswith("+") else [*keys[:-1].split("+"), "+"]
-        held = [modifier for modifier in held if modifier]
-        self._input_done(self.key(key_of(name), modifiers_of(held)))
+        self._input_done(self.key(*chord(keys)))
 
     def key(self, key: Key, modifiers: int = 0) -> Future[dict[str, Any]]:
         """Send the events of one key; returns the future answer of the last."""
@@ -118,6 +127,31 @@ class Hands(ABC):
             last = self.post("Input.insertText", text=text)
         if last is not None:
             self._input_done(last)
+
+    def put_in(self, what: Input) -> Future[dict[str, Any]]:
+        """Send what a person does as it is; the future is done when the page has taken it."""
+        if isinstance(what, PointerInput):
+            more = {"buttons": what.buttons, "clickCount": what.count, "modifiers": what.modifiers}
+            turn = {"deltaX": what.dx, "deltaY": what.dy}
+            kind = KINDS[what.kind]
+            return self.pointer(kind, what.x, what.y, button=what.button, **more, **turn)
+        if isinstance(what, KeyInput):
+            typed = what.text if what.kind == "down" else ""
+            down = "keyDown" if typed else "rawKeyDown"
+            shape = {
+                "type": down if what.kind == "down" else "keyUp",
+                "key": what.key,
+                "code": what.code,
+                "windowsVirtualKeyCode": what.number,
+                "modifiers": what.modifiers,
+                **({"text": typed} if typed else {}),
+            }
+            return self.post("Input.dispatchKeyEvent", **shape)
+        if what.composing:
+            end = len(what.text)
+            at = {"selectionStart": end, "selectionEnd": end}
+            return self.post("Input.imeSetComposition", text=what.text, **at)
+        return self.post("Input.insertText", text=what.text)
 
     def _input_done(self, last: Future[dict[str, Any]]) -> None:
         """Wait for input to be taken; a dialog or a closed window is an effect of it as well."""

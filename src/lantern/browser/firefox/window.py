@@ -1,0 +1,409 @@
+"""One window of Firefox: the commands that act in it, and its events."""
+
+from __future__ import annotations
+
+import base64
+import json
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future
+from typing import Any
+
+from lantern.browser.base_window import READ_IN, WORLD, BaseWindow
+from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.firefox import hands, traffic
+from lantern.browser.firefox.connection import Connection, answer
+from lantern.browser.keys import chord, key_of
+from lantern.browser.session import Dialog, Input, TextInput
+from lantern.core.engine.browsers import Browser
+from lantern.core.engine.requests import Ran
+from lantern.core.storable import read_json
+
+Params = dict[str, Any]
+TAKEN = 60.0
+"""Seconds in which a page has to take an input: one that is busy takes it late."""
+LONGEST_TYPED = 80
+"""Letters that are typed as keys; longer texts are put in whole."""
+CORNER = """(frame) => { const box = frame.getBoundingClientRect(), style = getComputedStyle(frame)
+  return JSON.stringify([box.x + frame.clientLeft + parseFloat(style.paddingLeft),
+    box.y + frame.clientTop + parseFloat(style.paddingTop)]) }"""
+INNER = "document.elementFromPoint({x}, {y})?.contentWindow ?? null"
+PUT_IN = "document.execCommand('insertText', false, {text})"
+WINDOW = "window "
+"""What begins the owner of commands that wait whatever document the window shows."""
+MOST_DEEP = 20
+"""Frames in frames that are gone into."""
+
+
+class FirefoxWindow(BaseWindow):
+    """A window. Events come in on the connection's reading thread; calls from any other."""
+
+    chooser = False  # whoever presses a field for files gets none: they are given to it
+    """Whether the page waits for files to be chosen."""
+
+    def __init__(self, connection: Connection, target: str, held_for: Browser) -> None:
+        super().__init__(target, held_for)
+        self.connection = connection
+        self.main_frame = target
+        self.parents: dict[str, str] = {target: ""}
+        """The frames of the window, each with the one it is in."""
+        self._worlds: set[str] = set()
+
+    # -- commands ------------------------------------------------------------------------------
+
+    def post(self, method: str, frame: str = "", **params: object) -> Future[Params]:
+        """Send a command about a frame without waiting; it outlives the frame's document."""
+        about = {"context": frame or self.target, **params}
+        return self.connection.post(method, about, WINDOW + self.target)
+
+    def call(self, method: str, timeout: float = 30.0, frame: str = "", **params: object) -> Params:
+        """Send a command about a frame and wait for the answer."""
+        return answer(self.post(method, frame, **params), method, timeout)
+
+    def _script(
+        self, method: str, timeout: float, frame: str, world: str = WORLD, **params: object
+    ) -> Params:
+        """Carry out a script command and return its result; raises CommandFailed for one thrown."""
+        frame = frame or self.target
+        target = {"context": frame, **({"sandbox": world} if world else {})}
+        asked = self.connection.post(
+            f"script.{method}", {"target": target, "awaitPromise": True, **params}, frame
+        )
+        told = answer(asked, method, timeout)
+        if told["type"] == "exception":
+            raise CommandFailed(f"The probe failed: {told['exceptionDetails']['text'][:300]}")
+        result: Params = told["result"]
+        return result
+
+    def ask_probe(self, frame: str, expression: str, timeout: float) -> str | None:
+        """Return the text that an expression comes to in the probe's world of a frame."""
+        if frame not in self._worlds:
+            raise CommandFailed("The frame is not there.")
+        text: str | None = self._script("evaluate", timeout, frame, expression=expression).get(
+            "value"
+        )
+        return text
+
+    def frames(self) -> list[str]:
+        """Return the ids of all frames that the probe is in, the main one first."""
+        order = {frame: place for place, frame in enumerate(list(self.parents))}
+        return sorted(self._worlds, key=lambda frame: order.get(frame, len(order)))
+
+    def frame_offset(self, frame: str) -> tuple[float, float]:
+        """Return where a frame's own corner is in the window, in CSS pixels."""
+        x = y = 0.0
+        while frame and (parent := self.parents.get(frame, "")):
+            where = {"type": "context", "value": {"context": frame}}
+            nodes = self.call("browsingContext.locateNodes", frame=parent, locator=where)["nodes"]
+            if not nodes:
+                raise CommandFailed("The frame is not there.")
+            node = {"sharedId": nodes[0]["sharedId"]}
+            corner = self._script(
+                "callFunction", 15.0, parent, functionDeclaration=CORNER, arguments=[node]
+            )
+            dx, dy = read_json(corner["value"])
+            x, y, frame = x + dx, y + dy, parent
+        return x, y
+
+    def frame_at(self, x: float, y: float) -> str:
+        """Return the innermost frame at a point; raises CommandFailed where there is nothing."""
+        frame = self.target
+        for _ in range(MOST_DEEP):
+            dx, dy = self.frame_offset(frame)
+            at = INNER.format(x=x - dx, y=y - dy)
+            inner = self._script("evaluate", 5.0, frame, expression=at)
+            if inner["type"] != "window":
+                break
+            frame = str(inner["value"]["context"])
+        return frame
+
+    def look_into(self, handles: Sequence[int], frame: str = "") -> int:
+        """Hand closed shadow roots of nodes over to the probe; returns how many there were."""
+        found = 0
+        for handle in handles:
+            told = self._script(
+                "evaluate",
+                15.0,
+                frame,
+                expression=f"lantern.node({int(handle)})",
+                serializationOptions={"includeShadowTree": "all", "maxDomDepth": 0},
+            )
+            root = (told.get("value") or {}).get("shadowRoot") if told["type"] == "node" else None
+            if root and root["value"]["mode"] == "closed":
+                nodes = [{"sharedId": told["sharedId"]}, {"sharedId": root["sharedId"]}]
+                adopt = "(host, root) => lantern.adopt(host, root)"
+                self._script(
+                    "callFunction", 15.0, frame, functionDeclaration=adopt, arguments=nodes
+                )
+                found += 1
+        return found
+
+    def listens_to_press(self, press: int, frame: str = "") -> bool:
+        """Tell that it is not known whether a script listens: Firefox does not say."""
+        return True
+
+    def run_script(self, script: str, limit: float) -> Ran:
+        """Run the body of an async function among the page's own scripts; gives `value`."""
+        asked = self.connection.post(
+            "script.evaluate",
+            {
+                "expression": f"(async () => {{ {script}\n}})().then((value) =>"
+                " typeof value === 'string' ? value : JSON.stringify(value ?? ''))",
+                "target": {"context": self.target},
+                "awaitPromise": True,
+                "userActivation": True,
+            },
+            self.target,
+        )
+        try:
+            told = answer(asked, "a script", limit)
+        except NoAnswer:
+            return Ran(error=f"It was not done after {limit:g} s.")
+        except CommandFailed as error:
+            return Ran(error=str(error))
+        if told["type"] == "exception":
+            details = told["exceptionDetails"]
+            frames = details.get("stackTrace", {}).get("callFrames") or [details]
+            said = details["text"].splitlines()[0]
+            return Ran(error=said, line=int(frames[0].get("lineNumber", 0)) + 1)
+        value = told["result"].get("value", "")
+        return Ran({"value": "" if value == '""' else str(value)})
+
+    def navigate(self, address: str, limit: float) -> tuple[int, str]:
+        """Open an address and wait for its document; returns (HTTP status, error in words)."""
+        self.traffic.status = 0
+        self._set_loading(True)
+        try:
+            self.call("browsingContext.navigate", limit, url=address, wait="interactive")
+        except DialogOpen:
+            return 0, ""
+        except CommandFailed as error:
+            self._set_loading(False)
+            return 0, str(error).removeprefix("Error: ").removeprefix("NS_")
+        except NoAnswer:
+            self._set_loading(False)
+            raise
+        self.settled(limit)
+        return self.traffic.status, ""
+
+    def history(self, to: str, limit: float) -> None:
+        """Go back, forward or load anew ("reload"), and wait for the document."""
+        if to == "reload":
+            self._set_loading(True)
+            self.call("browsingContext.reload", limit, wait="interactive")
+        else:
+            try:
+                self.call("browsingContext.traverseHistory", delta=1 if to == "forward" else -1)
+            except CommandFailed:
+                return  # there is nothing to go to
+        self.after_input(limit)
+
+    def read_in(self, limit: float) -> None:
+        """Wait until the document is read with its scripts; a new window may still be loading."""
+        try:
+            self._script("evaluate", limit, "", expression=READ_IN)
+        except (CommandFailed, DialogOpen, NoAnswer):
+            pass  # replaced, asking something, or slow: what is looked for next tells
+
+    # -- acting --------------------------------------------------------------------------------
+
+    def _perform(self, actions: list[hands.Action]) -> None:
+        """Perform actions; a dialog or a closed window is an effect of them as well."""
+        try:
+            self.call("input.performActions", TAKEN, actions=actions)
+        except (DialogOpen, BrowserGone, CommandFailed):
+            if self.connection.closed.is_set():
+                raise
+        self.after_input()
+
+    def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
+        """Press and release the mouse at a point, `count` times in a row."""
+        self._perform(hands.press(x, y, button, count))
+
+    def point_at(self, x: float, y: float) -> None:
+        """Move the mouse to a point; what the page shows under a mouse stays until it moves."""
+        self._perform(hands.mouse(hands.move(x, y)))
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        """Press at a point, move to another and let go.
+
+        Where Firefox itself drags something it does not drop it: the probe does that for it.
+        """
+        frame = self._frame_if_any(end)
+        dx, dy = self.frame_offset(frame)
+        self.probe("watchDrag", frame=frame)
+        self._perform(hands.drag(start, end))
+        self.probe("dropDragged", end[0] - dx, end[1] - dy, frame=frame)
+        self.after_input()
+
+    def _frame_if_any(self, point: tuple[float, float]) -> str:
+        try:
+            return self.frame_at(*point)
+        except CommandFailed:
+            return self.target
+
+    def press_key(self, keys: str) -> None:
+        """Press a key with its modifiers, for example "Control+Enter"."""
+        key, modifiers = chord(keys)
+        self._perform(hands.keys([key], modifiers))
+
+    def type_text(self, text: str) -> None:
+        """Type a text where the focus is: as keys where a keyboard has them, else inserted."""
+        if len(text) <= LONGEST_TYPED and text.isascii() and text.isprintable():
+            self._perform(hands.keys([key_of(letter) for letter in text]))
+        elif text:
+            answer(self._insert(text), "a text", TAKEN)
+            self.after_input()
+
+    def _insert(self, text: str) -> Future[Params]:
+        frame = self._focused()
+        target = {"context": frame, "sandbox": WORLD}
+        put_in = PUT_IN.format(text=json.dumps(text))
+        asked = {"expression": put_in, "target": target, "awaitPromise": False}
+        return self.connection.post("script.evaluate", asked, frame)
+
+    def _focused(self) -> str:
+        """Return the innermost frame that has the focus."""
+        frame = self.target
+        for _ in range(MOST_DEEP):
+            inner = self._script(
+                "evaluate", 5.0, frame, expression="document.activeElement?.contentWindow ?? null"
+            )
+            if inner["type"] != "window":
+                break
+            frame = str(inner["value"]["context"])
+        return frame
+
+    def put_in(self, what: Input) -> Future[Params]:
+        """Send what a person does as it is; the future is done when the page has taken it."""
+        if isinstance(what, TextInput):
+            return self._insert(what.text)
+        return self.post("input.performActions", actions=hands.as_actions(what))
+
+    def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
+        """Give files to a file field; it reports the change as if a person had chosen them."""
+        told = self._script("evaluate", 15.0, frame, expression=f"lantern.node({int(handle)})")
+        if "sharedId" not in told:
+            raise CommandFailed("The field went away.")
+        self.call(
+            "input.setFiles", frame=frame, element={"sharedId": told["sharedId"]}, files=paths
+        )
+        self.after_input()
+
+    def choose_files(self, paths: list[str]) -> None:
+        """Do nothing: nobody waits for files."""
+
+    def answer_dialog(self, accept: bool, text: str = "") -> Dialog | None:
+        """Answer the open dialog and return it; None when none is open."""
+        dialog = self.dialog
+        if dialog is None:
+            return None
+        self.dialog = None
+        said: Params = {"accept": accept}
+        if dialog.type == "prompt" and accept:
+            said["userText"] = text or dialog.default
+        answer(self.post("browsingContext.handleUserPrompt", **said), "the dialog", 30.0)
+        self.after_input()
+        return dialog
+
+    def come_to_front(self) -> None:
+        """Let the browser draw this window."""
+        self.post("browsingContext.activate")
+
+    def end(self) -> None:
+        """Close this window."""
+        # Asked for by nobody in particular: what waits for the window fails before the answer.
+        self.connection.call("browsingContext.close", {"context": self.target})
+
+    # -- pictures ------------------------------------------------------------------------------
+
+    def picture(self, quality: int = 70) -> bytes:
+        """Take a JPEG of the viewport."""
+        form = {"type": "image/jpeg", "quality": quality / 100}
+        taken = self.call("browsingContext.captureScreenshot", 10.0, format=form)
+        return base64.b64decode(taken["data"])
+
+    def start_pictures(self, take: Callable[[bytes], None], quality: int = 70) -> None:
+        """Send nothing: Firefox does not tell by itself what it looks like."""
+
+    def stop_pictures(self) -> None:
+        """Stop sending pictures."""
+
+    # -- events (on the reading thread) ----------------------------------------------------------
+
+    def take(self, method: str, frame: str, params: Params) -> None:
+        """Take note of an event about one of the window's frames."""
+        own = frame == self.target
+        if method.startswith(("network.", "log.")):
+            traffic.tell(self.traffic, method, params, own=own)
+        elif method == "script.realmCreated":
+            if params.get("sandbox") == WORLD:
+                self._replaced(frame)
+        elif method == "browsingContext.contextDestroyed":
+            self.frame_gone(frame)
+        elif method == "browsingContext.navigationCommitted" and not own:
+            self.know_frame(frame, self.parents.get(frame) or self.target, "", params["url"])
+        elif own:
+            self._take_own(method, params)
+
+    def _take_own(self, method: str, params: Params) -> None:
+        if method == "browsingContext.navigationStarted":
+            self._set_loading(True)
+        elif method == "browsingContext.navigationCommitted":
+            self.address = params["url"]
+            self.on_change()
+        elif method in ENDS_LOADING:
+            self.address = params.get("url") or self.address
+            self._set_loading(False)
+            self.on_change()
+        elif method == "browsingContext.userPromptOpened":
+            self.dialog = Dialog(
+                params["type"], params.get("message", ""), params.get("defaultValue") or ""
+            )
+            # The page's own thread stands still now: who waits for it must hear why.
+            self._fail_all(DialogOpen(self.dialog.message))
+            self._wake()
+            self.on_change()
+        elif method == "browsingContext.userPromptClosed":
+            self.dialog = None
+            self._wake()
+            self.on_change()
+
+    def _replaced(self, frame: str) -> None:
+        """Take note of a new document in a frame: what was asked of the old one has no answer."""
+        self._worlds.add(frame)
+        self.connection.fail(frame, CommandFailed("The document was replaced."))
+        if frame == self.target:
+            self.traffic.under_way.clear()
+        self._wake()
+
+    def frame_gone(self, frame: str) -> None:
+        """Take note that a frame went away."""
+        self._worlds.discard(frame)
+        self.parents.pop(frame, None)
+        self.connection.fail(frame, CommandFailed("The frame went away."))
+
+    def told(self, raw: str, frame: str) -> None:
+        """Hand on what the probe reported in a frame."""
+        event = read_json(raw)
+        event |= {"frame": "" if frame == self.target else frame, "window": self.target}
+        self.on_report(event)
+
+    def lose(self, why: BrowserError) -> None:
+        """Take note that the window is gone, with all that waits for it."""
+        self.gone.set()
+        self._fail_all(why)
+        self._wake()
+
+    def _fail_all(self, why: BrowserError) -> None:
+        for owner in (WINDOW + self.target, *list(self.parents)):
+            self.connection.fail(owner, why)
+
+
+ENDS_LOADING = (
+    "browsingContext.domContentLoaded",
+    "browsingContext.fragmentNavigated",
+    "browsingContext.historyUpdated",
+    "browsingContext.navigationAborted",
+    "browsingContext.navigationFailed",
+    "browsingContext.downloadWillBegin",
+)
