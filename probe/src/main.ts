@@ -5,6 +5,7 @@
 import { pathOfPress } from './aftermath'
 import { hiding } from './hiding'
 import { at, describe, describeAt } from './describing'
+import { dropDragged, watchDrag } from './dropping'
 import { aimAt, lookup, looks, quiet, watch } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { read, readAll, toChoose, toType } from './reading'
@@ -59,6 +60,8 @@ const probe = {
   pathOfPress,
   looks,
   scrollOn,
+  watchDrag,
+  dropDragged,
   /** The number of the node at an XPath, 0 for none, -1 for what is no XPath. */
   handleOfXPath(path: string) {
     const node = nodeByXPath(path)

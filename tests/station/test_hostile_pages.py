@@ -21,9 +21,9 @@ from tests.station.test_round_trip import (
 
 
 @pytest.fixture
-def recording(chromium, database, desk):  # noqa: F811
+def recording(running, database, desk):  # noqa: F811
     desk.reset()
-    made = Recording(chromium, database, desk)
+    made = Recording(running, database, desk)
     yield made
     made.stage.close()
 
@@ -161,14 +161,14 @@ def at_rest(hand, part):
     raise AssertionError(f"no {part} on the page")
 
 
-def test_a_page_that_rewrites_itself_with_every_press(chromium, database, site):
+def test_a_page_that_rewrites_itself_with_every_press(running, database, site):
     """The node that was pressed is gone before the event is looked at by anyone."""
     site.put(
         "/",
         "<main></main><script>let n = 0; const draw = () => document.querySelector('main')"
         ".innerHTML = `<p>${n++}</p><button onclick='draw()'>Fire</button>`; draw()</script>",
     )
-    recording = Recording(chromium, database, site)
+    recording = Recording(running, database, site)
     recording.stage.take({"type": "record", "on": True})
     recording.hand.open("/")
     for _ in range(20):

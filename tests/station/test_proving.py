@@ -7,6 +7,7 @@ from lantern.station.browsers import Browsers
 from lantern.station.executor import Executor
 from lantern.store import proofs, runs, tests
 from lantern.store.vault import Vault
+from tests.station.conftest import browser_of
 from tests.station.desk import until
 from tests.station.test_unknown_pages import opened, recording  # noqa: F401 - a fixture
 
@@ -99,7 +100,7 @@ def run_once(recording):  # noqa: F811
         cast, run = run.casts[0], run.id
         session.refresh(cast)
     browsers = Browsers()
-    browsers.get = lambda *_: recording.chromium
+    browsers.get = lambda *_: browser_of("chromium", recording.running)
     Executor(recording.database, Vault(), "st1", browsers).play(cast.id, cast.job)
     with recording.database.session() as session:
         one = runs.get(session, run)

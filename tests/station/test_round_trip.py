@@ -4,6 +4,8 @@ import base64
 
 import pytest
 
+from lantern.browser.engines import ENGINES
+from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Settings
 from lantern.core.steps.sentences import sentence
@@ -15,7 +17,7 @@ from lantern.store import elements, tests
 from lantern.store.models import Environment
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
-from tests.station.conftest import Notes
+from tests.station.conftest import Notes, browser_of
 from tests.station.desk import DeskServer, Hand, until
 
 
@@ -29,8 +31,9 @@ def desk():
 class Recording:
     """A stage on which a test is recorded, and what came of it."""
 
-    def __init__(self, chromium, database, desk):
-        self.chromium, self.database, self.desk = chromium, database, desk
+    def __init__(self, running, database, desk):
+        self.running, self.database, self.desk = running, database, desk
+        chromium = browser_of("chromium", running)
         with database.session() as session:
             environment = Environment(name="Desk", address=desk.address)
             session.add(environment)
@@ -64,9 +67,15 @@ class Recording:
         self.stage.take({"type": "record", "on": False})
         self.stage.close()
 
-    def play(self):
-        notes = self.outcome()
-        assert notes.outcome == "passed", self.failed(notes)
+    def play(self, then=lambda: None):
+        """Play it in every engine, on the application as it was; returns the last notes."""
+        for engine in ENGINES:
+            if hasattr(self.desk, "reset"):
+                self.desk.reset()
+            notes = self.outcome(engine=engine)
+            told = [one.message for one in self.failed(notes)]
+            assert notes.outcome == "passed", f"{engine}: {told}"
+            then()
         return notes
 
     def failure(self, limit=1.0):
@@ -79,12 +88,12 @@ class Recording:
     def failed(notes):
         return [result for result in notes.results if result.outcome == "failed"]
 
-    def outcome(self, limit=8.0):
+    def outcome(self, limit=8.0, engine="chromium"):
         document, known = self.document()
         with self.database.session() as session:
             test = tests.get(session, self.test)
             secrets = Vault().values(session, test.environment_id)
-        context = self.chromium.new_session()
+        context = browser_of(engine, self.running).new_session(BROWSERS[USUAL])
         context.open_page()
         notes = Notes()
         notes.file = self.keeper.file
@@ -96,9 +105,9 @@ class Recording:
 
 
 @pytest.fixture
-def recording(chromium, database, desk):
+def recording(running, database, desk):
     desk.reset()
-    made = Recording(chromium, database, desk)
+    made = Recording(running, database, desk)
     yield made
     made.stage.close()
 
@@ -263,6 +272,6 @@ def test_round_trip(recording, desk, name):
     wanted = desk.state()
     recording.finish()
     assert recording.sentences(5) == sentences
-    desk.reset()
-    recording.play()
-    until(lambda: desk.state() == wanted, f"{desk.state()} to be {wanted}")
+    recording.play(
+        then=lambda: until(lambda: desk.state() == wanted, f"{desk.state()} to be {wanted}")
+    )

@@ -9,11 +9,11 @@ from tests.station.test_round_trip import Recording
 
 
 @pytest.fixture
-def recording(chromium, database, site):
+def recording(running, database, site):
     class Here:
         address = site.address
 
-    made = Recording(chromium, database, Here)
+    made = Recording(running, database, Here)
     made.stage.take({"type": "record", "on": True})
     made.hand.open("/")
     yield made

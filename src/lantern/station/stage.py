@@ -57,7 +57,6 @@ class Stage:
         self, browser: Engine, keeper: Keeper, base: str, held: Browser = BROWSERS[USUAL]
     ) -> None:
         self.keeper, self.base = keeper, base
-        keeper.viewport = held.viewport
         self.recording = False
         self._taking = threading.RLock()
         self._overflowed = False
@@ -83,6 +82,7 @@ class Stage:
             self._input = Input(lambda: self.context.current)
             self._commands |= self.pointer.commands | Desk(self).commands | self._input.commands
             self.context.open_page()
+            keeper.viewport = held.viewport
             self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
             opened.callback(self.live.close)
             self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)

@@ -146,8 +146,8 @@ class FirefoxWindow(BaseWindow):
         asked = self.connection.post(
             "script.evaluate",
             {
-                "expression": f"(async () => {{ {script}\n}})().then((value) =>"
-                " typeof value === 'string' ? value : JSON.stringify(value ?? ''))",
+                "expression": f"(async () => {{ {script}\n}})()"
+                ".then((value) => JSON.stringify([value ?? '']))",
                 "target": {"context": self.target},
                 "awaitPromise": True,
                 "userActivation": True,
@@ -164,9 +164,10 @@ class FirefoxWindow(BaseWindow):
             details = told["exceptionDetails"]
             frames = details.get("stackTrace", {}).get("callFrames") or [details]
             said = details["text"].splitlines()[0]
-            return Ran(error=said, line=int(frames[0].get("lineNumber", 0)) + 1)
-        value = told["result"].get("value", "")
-        return Ran({"value": "" if value == '""' else str(value)})
+            return Ran(error=said, line=int(frames[0].get("lineNumber", 0)))
+        [value] = read_json(told["result"]["value"])
+        text = value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+        return Ran({"value": text})
 
     def navigate(self, address: str, limit: float) -> tuple[int, str]:
         """Open an address and wait for its document; returns (HTTP status, error in words)."""
