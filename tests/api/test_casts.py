@@ -295,6 +295,19 @@ def test_rows_are_played_in_each_browser_that_was_asked_for(client, quotes, data
     assert "chromium" in answer.json["hint"]
 
 
+def test_a_run_says_which_browser_it_waits_for_that_no_station_has(client, quotes, database):
+    with database.session() as session:
+        stations.beat(session, "st1", name="st1", address="ws://x", engines=["chromium"])
+    offered = {one["name"]: one["stations"] for one in client.get("/browsers").json["browsers"]}
+    assert (offered["chromium phone"], offered["firefox"]) == (1, 0)
+    asked = {"kind": "run", "rows": "1", "browsers": ["firefox", "chromium"]}
+    run = client.post(f"/tests/{quotes['id']}/runs", **asked).json
+    assert run["waits_for"] == ["Firefox"]
+    with database.session() as session:
+        stations.beat(session, "st1", engines=["chromium", "firefox"])
+    assert client.get(f"/runs/{run['run']['id']}").json["waits_for"] == []
+
+
 def test_a_run_of_too_much_is_refused_whole(client, quotes, database, monkeypatch):
     monkeypatch.setattr(runs, "MOST_CASTS", 5)
     asked = ["chromium", "chromium phone"]

@@ -7,6 +7,7 @@ from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from lantern.core.engine.browsers import BROWSERS
 from lantern.core.steps.edits import SetColumn, SetTable
 from lantern.core.steps.model import Row
 from lantern.store import tests
@@ -153,6 +154,26 @@ def test_a_table_wider_than_the_screen_is_walked_through_with_the_keyboard(lante
     until(lambda: in_cell("column_39 of row 1"), "back in the row above")
 
 
+def test_rows_are_run_in_the_browsers_that_are_picked(lantern):
+    stack = lantern.stack
+    test = with_rows(stack, "In two browsers", ("piece",), ("Moon jar",), ("Vase",))
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    until(lambda: lantern.one("[data-role=browsers]").text == "Chromium", "the usual browser")
+    lantern.one("[data-role=browsers]").click()
+    for name in ("firefox", "chromium"):
+        lantern.one(f"[data-browser={name}]").click()
+    lantern.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    until(lambda: lantern.one("[data-role=browsers]").text == "2 browsers", "both picked")
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 90)
+    with stack.database.session() as session:
+        run = session.query(Run).filter_by(test_id=test).order_by(Run.id.desc()).first()
+        played = [(one.number, one.browser, one.version.split()[0]) for one in run.casts]
+    wanted = [("chromium", "Chromium"), ("firefox", "Firefox")]
+    assert played == [(number, *one) for number in (1, 2) for one in wanted]
+
+
 def test_a_column_says_which_browser_runs_a_row(lantern):
     stack = lantern.stack
     rows = [("Moon jar", ""), ("Tea caddy", "Chromium phone"), ("Vase", "kilnzilla")]
@@ -163,7 +184,7 @@ def test_a_column_says_which_browser_runs_a_row(lantern):
     lantern.sign_in()
     lantern.go(f"/tests/{test}")
     offered = "datalist[id='choices of where'] option"
-    until(lambda: len(lantern.all(offered)) == 3, "the browsers that a cell can name")
+    until(lambda: len(lantern.all(offered)) == len(BROWSERS), "the browsers that a cell can name")
     lantern.press("Run")
     lantern.sees("There is no browser “kilnzilla”.")
     lantern.sees("chromium phone, chromium tablet")

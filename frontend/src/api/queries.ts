@@ -27,6 +27,10 @@ export const useEnvironments = () =>
 export const useCatalogue = () =>
   useQuery({ queryKey: ['catalogue'], queryFn: () => ask(api.GET('/api/catalogue')), staleTime: Infinity })
 
+/** The browsers that rows can run in; which of them stations offer changes with the stations. */
+export const useBrowsers = () =>
+  useQuery({ queryKey: ['browsers'], queryFn: () => ask(api.GET('/api/browsers')), refetchInterval: 10_000 })
+
 export const useStations = () =>
   useQuery({ queryKey: ['stations'], queryFn: () => ask(api.GET('/api/stations')), refetchInterval: 5000 })
 

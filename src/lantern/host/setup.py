@@ -30,6 +30,8 @@ PACKAGES: dict[str, Callable[[], bool]] = {
     "postgresql": lambda: postgres_programs() is not None,
     "chromium": lambda: shutil.which("chromium") is not None,
     "chromium-driver": lambda: shutil.which("chromedriver") is not None,
+    "firefox-esr": lambda: shutil.which("firefox-esr") is not None,
+    "bubblewrap": lambda: shutil.which("bwrap") is not None,
     "python3-venv": lambda: _importable("ensurepip"),
     "nodejs": lambda: shutil.which("node") is not None,
     "npm": lambda: shutil.which("npm") is not None,

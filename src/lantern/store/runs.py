@@ -12,7 +12,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from lantern.core.data.choosing import choose_rows
-from lantern.core.engine.browsers import USUAL, browser_named, engine_of
+from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named, engine_of
 from lantern.core.problems import BadInput, Missing
 from lantern.core.runs.life import CancelAsked
 from lantern.core.steps.model import Document
@@ -56,8 +56,8 @@ def create(
     if environment is None:
         raise Missing("That environment does not exist.", where="environment")
     places = chosen_places(session, document, choice)
-    for name in browsers:
-        browser_named(name)
+    asked = {browser_named(name) for name in browsers}
+    browsers = [name for name, browser in BROWSERS.items() if browser in asked]
     project = preferences.get(session)
     document = replace(document, settings=document.settings.within(project.settings))
     if test.kind == "test":
@@ -128,7 +128,7 @@ def _browsers(document: Document, values: Mapping[str, str], asked: Sequence[str
     """Return what a row is played in: what its own column says, else what the run was asked for."""
     columns = [name for name in document.columns if document.trait(name).role == "browser"]
     own = values.get(columns[0], "").strip() if columns else ""
-    return [own] if own else list(dict.fromkeys(asked)) or [USUAL]
+    return [own] if own else asked or [USUAL]
 
 
 def chosen_places(session: Session, document: Document, choice: str) -> list[int]:

@@ -123,6 +123,13 @@ async function cancel() {
         >
         <span>by {{ run.data.value.run.author || 'the terminal' }}</span>
       </p>
+      <p
+        v-if="run.data.value.waits_for.length"
+        class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm text-odd"
+        data-role="waits-for"
+      >
+        No station that is up has {{ run.data.value.waits_for.join(' or ') }}: its rows wait for one.
+      </p>
       <p v-if="run.data.value.message" class="mb-3 rounded-md border border-line bg-sunk px-3 py-2 text-sm">
         {{ run.data.value.message }}
       </p>

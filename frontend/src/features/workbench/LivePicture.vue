@@ -21,12 +21,7 @@ const { phase, trouble } = useLive(
 
 <template>
   <div class="panel overflow-hidden" data-role="live-run">
-    <canvas
-      v-show="pictures"
-      ref="canvas"
-      class="block w-full"
-      aria-label="The run, live"
-    />
+    <canvas v-show="pictures" ref="canvas" class="block w-full" aria-label="The run, live" />
     <p v-if="!pictures" class="p-3 text-sm text-soft">
       {{ phase === 'refused' ? trouble.message : 'Waiting for a picture of the run…' }}
     </p>

@@ -8,6 +8,7 @@ import type { Test } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
 import { complain } from '@/shared/notes'
 
+import BrowserChoice from './BrowserChoice.vue'
 import type { Asked } from './useRunning'
 
 /** Which rows to run and where; starting and cancelling. */
@@ -18,6 +19,7 @@ const which = ref('all')
 const numbers = ref('')
 const filter = ref('')
 const environment = ref(0)
+const browsers = ref<string[]>([])
 const environments = useEnvironments()
 const earlier = useQuery({
   queryKey: computed(() => ['runs', 'of', props.test.id]),
@@ -38,7 +40,13 @@ const rows = computed(
 )
 
 function start(kind: 'try' | 'run') {
-  if (rows.value) emit('start', { kind, rows: rows.value, environment: environment.value })
+  if (rows.value)
+    emit('start', {
+      kind,
+      rows: rows.value,
+      environment: environment.value,
+      browsers: browsers.value,
+    })
   else
     complain(
       new Error(
@@ -94,6 +102,7 @@ function start(kind: 'try' | 'run') {
     aria-label="What holds for the rows"
     title="clay = Raku and count > 5; values of several words in quotes"
   />
+  <BrowserChoice v-if="test.kind === 'test'" v-model="browsers" />
   <template v-if="!going">
     <button
       class="button"

@@ -24,6 +24,9 @@ const several = computed(() => new Set(props.run.casts.map((one) => one.browser)
       >
       <progress class="h-1.5 w-40" :max="run.casts.length" :value="done" aria-label="Rows done" />
       <span v-if="run.differs.length" class="text-odd" data-role="differs">Green, but not as recorded</span>
+      <span v-if="run.waits_for.length" class="truncate text-odd" data-role="waits-for"
+        >No station that is up has {{ run.waits_for.join(' or ') }}: its rows wait for one.</span
+      >
       <span v-if="run.message" class="truncate text-soft">{{ run.message }}</span>
       <RouterLink :to="`/runs/${run.run.id}`" class="button ml-auto"
         >Open {{ run.run.kind }} {{ run.run.id }}</RouterLink

@@ -146,11 +146,7 @@ const point = useThrottleFn(
   50,
   true,
 )
-const move = useThrottleFn(
-  (event: MouseEvent) => send(mouseMessage('move', event, at(event), 0)),
-  16,
-  true,
-)
+const move = useThrottleFn((event: MouseEvent) => send(mouseMessage('move', event, at(event), 0)), 16, true)
 
 function onMove(event: MouseEvent) {
   if (pointing.value) void point(event)
@@ -174,8 +170,7 @@ let pickedHere = false
 function onRelease(event: MouseEvent) {
   const skip = pickedHere
   pickedHere = false
-  if (!pointing.value && !skip)
-    send(mouseMessage('up', event, at(event), Math.max(event.detail, 1)))
+  if (!pointing.value && !skip) send(mouseMessage('up', event, at(event), Math.max(event.detail, 1)))
 }
 
 function onKey(kind: 'down' | 'up', event: KeyboardEvent) {

@@ -24,7 +24,9 @@ const style = computed(() => {
   const scale = props.box ? SCALE : SIZE.width / page.value.width
   // A wide field is told by its beginning, a small button by its middle.
   const wide = width * page.value.width * scale > SIZE.width
-  const left = wide ? x * page.value.width * scale - MARGIN : (x + width / 2) * page.value.width * scale - SIZE.width / 2
+  const left = wide
+    ? x * page.value.width * scale - MARGIN
+    : (x + width / 2) * page.value.width * scale - SIZE.width / 2
   const top = (y + height / 2) * page.value.height * scale - SIZE.height / 2
   const clamp = (value: number, most: number) => Math.min(Math.max(value, 0), most)
   return {

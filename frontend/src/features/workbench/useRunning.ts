@@ -13,6 +13,7 @@ export interface Asked {
   kind: 'try' | 'run'
   rows: string
   environment?: number
+  browsers?: string[]
   version?: number
 }
 
@@ -58,8 +59,8 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
       const rowsMatter = test.value.columns.length > 0 && !asked.version
       if (!sure && rowsMatter && !(await checkData(asked.rows, asked))) return
       checked.value = null
-      const { environment, version, ...rest } = asked
-      const body = { ...rest, environment: environment || null, version: version ?? null }
+      const { environment, version, browsers = [], ...rest } = asked
+      const body = { ...rest, browsers, environment: environment || null, version: version ?? null }
       const path = { id: test.value.id }
       const made = await ask(api.POST('/api/tests/{id}/runs', { params: { path }, body }))
       rowId.value = 0

@@ -22,6 +22,11 @@ class Engine:
     touch: bool = False
     drops: bool = False
 
+    def can(self) -> list[str]:
+        """Return what it can do beyond playing, in words."""
+        told = {"stage": self.stage, "touch": self.touch, "drops": self.drops}
+        return [word for word, does in told.items() if does]
+
 
 ENGINES: dict[str, Engine] = {
     "chromium": Engine("Chromium", "chromium", stage=True, touch=True, drops=True),

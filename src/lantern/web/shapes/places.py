@@ -21,6 +21,26 @@ class Health(Shape):
     troubles: list[str]
 
 
+class BrowserOut(Shape):
+    """A browser that rows can run in: `name` as people write it, offered by so many stations.
+
+    `can` tells what its engine does beyond playing what was recorded, `package` what brings it.
+    """
+
+    name: str
+    title: str
+    engine: str
+    package: str
+    can: list[str]
+    stations: int
+
+
+class BrowsersOut(Shape):
+    """The browsers that rows can run in, the usual one first."""
+
+    browsers: list[BrowserOut]
+
+
 class InputOut(Shape):
     """A value that an action takes."""
 

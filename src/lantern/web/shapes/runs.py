@@ -83,7 +83,7 @@ class RunOut(Shape):
 
     `differs` are the sentences of the first green run after a recording that did something else
     than while recording; `suspects` are, by failed step, what was changed since the baseline and
-    could be the cause.
+    could be the cause. `waits_for` names the browsers that no station which is up offers.
     """
 
     run: RunBrief
@@ -99,6 +99,7 @@ class RunOut(Shape):
     baseline: int | None
     suspects: dict[str, list[StepChangeOut]]
     differs: list[FoundOut]
+    waits_for: list[str]
 
 
 class LookupClue(Shape):

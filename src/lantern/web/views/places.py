@@ -14,6 +14,7 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import SQLAlchemyError
 
 from lantern import __version__
+from lantern.core.engine.browsers import BROWSERS, ENGINES
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.defects import SEVERITIES, STATES
@@ -70,6 +71,25 @@ def _answers(address: str) -> bool:
             return bool(answer.status == 200)
     except OSError:
         return False
+
+
+@api.get("/browsers", operation_id="browsers", responses={200: shapes.BrowsersOut})
+def browsers() -> Response:
+    """List the browsers that rows can run in, and how many stations offer each."""
+    with services().database.session() as session:
+        offered = [set(one.engines) for one in stations.alive(session)]
+    found = [
+        shapes.BrowserOut(
+            name=name,
+            title=browser.title,
+            engine=browser.engine,
+            package=ENGINES[browser.engine].package,
+            can=ENGINES[browser.engine].can(),
+            stations=sum(browser.engine in engines for engines in offered),
+        )
+        for name, browser in BROWSERS.items()
+    ]
+    return reply(shapes.BrowsersOut(browsers=found))
 
 
 @api.get("/catalogue", operation_id="catalogue", responses={200: shapes.Catalogue})

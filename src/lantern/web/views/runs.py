@@ -8,11 +8,12 @@ from flask import Response
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from lantern.core.engine.browsers import ENGINES
 from lantern.core.problems import Missing
 from lantern.core.steps.comparing import suspects
 from lantern.core.steps.model import Document
 from lantern.exchange import junit, report
-from lantern.store import casts, defects, proofs, runs, tests
+from lantern.store import casts, defects, proofs, runs, stations, tests
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
 from lantern.web import shapes
@@ -94,6 +95,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         address=run.address,
         seed=run.seed,
         columns=list(run.body.get("columns", [])),
+        waits_for=_waits_for(session, run),
         kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
         steps=len(run.body.get("steps", [])),
         casts=played,
@@ -104,6 +106,15 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
             for defect, result_id in defects.of_run(session, run.id)
         ],
     )
+
+
+def _waits_for(session: Session, run: Run) -> list[str]:
+    """Return the titles of engines that casts wait for and no living station offers."""
+    wanted = {cast.engine for cast in run.casts if cast.outcome == "waiting"}
+    if not wanted:
+        return []
+    offered = {engine for one in stations.alive(session) for engine in one.engines}
+    return [ENGINES[engine].title for engine in sorted(wanted - offered) if engine in ENGINES]
 
 
 def _suspects(
