@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from lantern.browser.chromium import ChromiumWindow
 from lantern.core.elements.facts import Facts
-from lantern.station.looking import survey
+from lantern.station.lookup import survey
 
 Marked = dict[str, Facts]
 

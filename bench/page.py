@@ -14,7 +14,7 @@ from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.recording.proposals import propose
-from lantern.station.looking import look, survey
+from lantern.station.lookup import look, survey
 
 ROUNDS = 15
 ELEMENTS = (

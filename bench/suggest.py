@@ -9,7 +9,7 @@ from bench._bench import report, say
 from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.facts import Facts
 from lantern.core.recording.proposals import propose
-from lantern.station.looking import survey
+from lantern.station.lookup import survey
 
 ROUNDS = 3
 PLACES = 20

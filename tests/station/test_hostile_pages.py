@@ -9,7 +9,7 @@ from lantern.core.problems import BadInput
 from lantern.core.steps.model import Step
 from lantern.core.steps.sentences import sentence
 from lantern.station.inspecting import find, learn
-from lantern.station.looking import survey
+from lantern.station.lookup import survey
 from lantern.store import files, models, tests
 from lantern.store.vault import Vault
 from tests.station.test_round_trip import (

@@ -9,7 +9,7 @@ import psutil
 import pytest
 
 from lantern.browser import process
-from lantern.browser.chromium import Chromium
+from lantern.browser.engines import ENGINES
 from lantern.browser.errors import BrowserError
 from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.host.setup import ROOT
@@ -28,13 +28,19 @@ def users_of(folder):
     return found
 
 
+@pytest.fixture(params=ENGINES)
+def engine(request):
+    return request.param
+
+
 @pytest.fixture
-def browser():
-    browser = Chromium()
+def browser(engine):
+    browser = ENGINES[engine].start()
     yield browser
     browser.close()
 
 
+@pytest.mark.parametrize("engine", ["chromium"])  # Firefox knows no other way than a port
 def test_nobody_else_on_the_machine_can_drive_a_browser(browser):
     """It is driven through a pipe: it listens nowhere."""
     family = [psutil.Process(browser.pid), *psutil.Process(browser.pid).children(recursive=True)]
@@ -46,7 +52,7 @@ def test_nobody_else_on_the_machine_can_drive_a_browser(browser):
 
 def test_a_closed_browser_leaves_no_process_and_no_file(browser):
     folder = browser.folder
-    context = browser.new_session()
+    context = browser.new_session(HELD)
     context.files.put("moon-jar.txt", b"x")
     browser.close()
     assert not folder.exists()
@@ -56,7 +62,7 @@ def test_a_closed_browser_leaves_no_process_and_no_file(browser):
 
 
 def test_a_context_leaves_no_file_though_its_browser_died(browser):
-    context = browser.new_session()
+    context = browser.new_session(HELD)
     context.open_page()
     context.files.put("moon-jar.txt", b"x")
     os.kill(browser.pid, signal.SIGKILL)
@@ -67,18 +73,19 @@ def test_a_context_leaves_no_file_though_its_browser_died(browser):
 
 KILLED = """
 import os, sys
-from lantern.browser.chromium import Chromium
-browser = Chromium()
-browser.new_session().open_page()
+from lantern.browser.engines import ENGINES
+from lantern.core.engine.browsers import BROWSERS
+browser = ENGINES[sys.argv[1]].start()
+browser.new_session(BROWSERS[sys.argv[1]]).open_page()
 print(browser.pid, browser.folder, flush=True)
 sys.stdin.read()
 """
 
 
-def test_a_browser_dies_with_its_owner_and_its_folder_is_swept_by_the_next(browser):
+def test_a_browser_dies_with_its_owner_and_its_folder_is_swept_by_the_next(browser, engine):
     env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
     with subprocess.Popen(
-        [sys.executable, "-c", KILLED],
+        [sys.executable, "-c", KILLED, engine],
         env=env, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
     ) as owner:  # fmt: skip
         pid, folder = owner.stdout.readline().split()
@@ -92,31 +99,32 @@ def test_a_browser_dies_with_its_owner_and_its_folder_is_swept_by_the_next(brows
     assert browser.alive
 
 
-def test_a_spare_context_is_taken_or_closed_by_its_owner(browser):
-    browsers = Browsers()
-    browsers._browsers["runs chromium"] = browser
-    browsers.prepare(HELD)
-    spare = browsers._spares[HELD][0].result()
-    assert browsers.context(HELD) is spare
-    browsers.prepare(HELD)
-    left = browsers._spares[HELD][0].result()
+def test_a_spare_context_is_taken_or_closed_by_its_owner(browser, engine):
+    browsers, held = Browsers(), BROWSERS[engine]
+    browsers._browsers[f"runs {engine}"] = browser
+    browsers.prepare(held)
+    spare = browsers._spares[held][0].result()
+    assert browsers.context(held) is spare
+    browsers.prepare(held)
+    left = browsers._spares[held][0].result()
     browsers.tend(0)
-    assert left.id not in browser._contexts
+    assert left.id not in browser._sessions
     spare.close()
-    assert browser._contexts == {}
+    assert browser._sessions == {}
 
 
-def test_a_context_whose_window_does_not_open_is_closed(browser, monkeypatch):
+def test_a_context_whose_window_does_not_open_is_closed(browser, engine, monkeypatch):
     browsers = Browsers()
-    browsers._browsers["runs chromium"] = browser
+    browsers._browsers[f"runs {engine}"] = browser
 
     def fails(_):
         raise BrowserError("no window")
 
-    monkeypatch.setattr("lantern.browser.chromium.engine.ChromiumSession.open_page", fails)
+    monkeypatch.setattr(type(browser.new_session(HELD)), "open_page", fails)
+    before = dict(browser._sessions)
     with pytest.raises(BrowserError):
-        browsers.context(HELD)
-    assert browser._contexts == {}
+        browsers.context(BROWSERS[engine])
+    assert browser._sessions == before
 
 
 def test_a_terminal_command_that_is_ended_ends_its_browser(site, tmp_path):

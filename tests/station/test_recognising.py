@@ -8,7 +8,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.engine.finding import query_for
-from lantern.station.looking import survey
+from lantern.station.lookup import survey
 
 
 def sentences(proposal):

@@ -94,11 +94,11 @@ def test_a_stage_that_does_not_open_leaves_nothing(chromium, site, monkeypatch):
     def fails(_):
         raise BrowserError("no window")
 
-    before = set(chromium._contexts)
+    before = set(chromium._sessions)
     monkeypatch.setattr("lantern.browser.chromium.engine.ChromiumSession.open_page", fails)
     with pytest.raises(BrowserError):
         Stage(chromium, None, site.address)
-    assert set(chromium._contexts) == before
+    assert set(chromium._sessions) == before
 
 
 def test_what_two_tabs_send_is_carried_out_one_after_the_other(stage):

@@ -233,7 +233,7 @@ def test_the_stage_shows_a_last_change_that_the_browser_sent_no_picture_of(recor
         if picture != before:
             shown.set()
 
-    live._show = live._veiling._show = noted
+    live._show = live._redacting._show = noted
     page.call("Runtime.evaluate", expression="document.body.style.background = '#a63'; 1")
     assert shown.wait(5)
 

@@ -19,12 +19,12 @@ from lantern.core.problems import Problem
 from lantern.core.runs.life import Ended, Lost, TooLate
 from lantern.core.steps.model import Document
 from lantern.core.values.templates import Names
-from lantern.station.blurring import Veil
 from lantern.station.browsers import Browsers
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player
 from lantern.station.proving import Prover, prover_for
 from lantern.station.records import OUTAGE, Records
+from lantern.station.redaction import Redactor
 from lantern.store import casts, proofs
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run
@@ -130,7 +130,7 @@ class Executor:
             lambda session: casts.began(session, cast.id, cast.token, version), OUTAGE
         )
         secrets = dict(script.names.secret)
-        live = Live(context, veil=Veil(secrets.values) if secrets else None)
+        live = Live(context, redactor=Redactor(secrets.values) if secrets else None)
         owned.callback(live.close)
         self._show(cast.id, live)
         records = owned.enter_context(

@@ -17,7 +17,7 @@ from lantern.core.elements.suggesting import suggest
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
 from lantern.core.problems import BadInput, Missing
-from lantern.station.looking import look, survey, xpaths
+from lantern.station.lookup import look, survey, xpaths
 
 QUIET = 0.4
 """Seconds without any change after which a page counts as complete."""

@@ -14,7 +14,7 @@ import structlog
 from lantern.browser.errors import BrowserError, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.session import Session, Window
 from lantern.core.values.redaction import everywhere
-from lantern.station.blurring import Veil
+from lantern.station.redaction import Redactor
 
 log = structlog.get_logger()
 
@@ -74,15 +74,15 @@ class Viewer:
             return batch
 
 
-class Veiling:
-    """Lays a veil over pictures on a thread of its own; what is overtaken is left out."""
+class RedactionQueue:
+    """Lays a redactor over pictures on a thread of its own; what is overtaken is left out."""
 
-    def __init__(self, veil: Veil, show: Callable[[Window, bytes], None]) -> None:
-        self._veil, self._show = veil, show
+    def __init__(self, redactor: Redactor, show: Callable[[Window, bytes], None]) -> None:
+        self._redactor, self._show = redactor, show
         self._changed = threading.Condition()
         self._next: tuple[Window, bytes] | None = None
         self._closed = False
-        threading.Thread(target=self._work, name="veiling", daemon=True).start()
+        threading.Thread(target=self._work, name="redaction", daemon=True).start()
 
     def take(self, page: Window, picture: bytes) -> None:
         """Take a picture that came; the thread that reads from the browser does not wait."""
@@ -104,12 +104,12 @@ class Veiling:
                     return
                 (page, picture), self._next = self._next, None
             try:
-                picture = self._veil.over(page, picture)
+                picture = self._redactor.over(page, picture)
             except BrowserError:
                 self._keep_back(page, picture)
                 continue
             except Exception:
-                log.exception("picture_not_veiled")  # better none than one that shows too much
+                log.exception("picture_not_redacted")  # better none than one that shows too much
                 continue
             self._show(page, picture)
 
@@ -126,16 +126,18 @@ class Live:
     """The live picture of a context: follows its current window.
 
     With `always`, pictures are made even when nobody watches (the recorder wants the last one).
-    With a veil, it lies over every picture before anybody sees it.
+    With a redactor, it lies over every picture before anybody sees it.
     """
 
-    def __init__(self, context: Session, *, always: bool = False, veil: Veil | None = None) -> None:
+    def __init__(
+        self, context: Session, *, always: bool = False, redactor: Redactor | None = None
+    ) -> None:
         self.context = context
         self.last = b""
-        self._veiling = Veiling(veil, self._show) if veil else None
-        self._veil = veil
-        if veil:
-            veil.learn()
+        self._redacting = RedactionQueue(redactor, self._show) if redactor else None
+        self._redactor = redactor
+        if redactor:
+            redactor.learn()
         self._always = always
         self._viewers: list[Viewer] = []
         self._shown: Window | None = None
@@ -171,7 +173,9 @@ class Live:
                 viewer.say(message)
 
     def _safe(self, message: dict[str, Any]) -> dict[str, Any]:
-        safe: dict[str, Any] = everywhere(message, self._veil.hide) if self._veil else message
+        safe: dict[str, Any] = (
+            everywhere(message, self._redactor.hide) if self._redactor else message
+        )
         return safe
 
     def close(self) -> None:
@@ -182,8 +186,8 @@ class Live:
                 self._shown.stop_pictures()
                 self._shown = None
             self._always = False
-        if self._veiling:
-            self._veiling.close()
+        if self._redacting:
+            self._redacting.close()
 
     def state(self) -> dict[str, Any]:
         """Return what there is to say of the windows."""
@@ -272,8 +276,8 @@ class Live:
 
     def _deliver(self, page: Window, picture: bytes) -> None:
         self._fresh.set()
-        if self._veiling:
-            self._veiling.take(page, picture)
+        if self._redacting:
+            self._redacting.take(page, picture)
         else:
             self._show(page, picture)
 

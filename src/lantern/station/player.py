@@ -18,10 +18,10 @@ from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.engine.outcomes import Outcome, StepResult
 from lantern.core.problems import Problem
 from lantern.core.runs.life import TooLate
-from lantern.station.blurring import safe_picture
 from lantern.station.coding import run_code
-from lantern.station.looking import PAUSE, aimed, look, survey
+from lantern.station.lookup import PAUSE, aimed, look, survey
 from lantern.station.proving import Prover
+from lantern.station.redaction import safe_picture
 
 log = structlog.get_logger()
 READING = 10.0

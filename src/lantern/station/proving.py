@@ -95,7 +95,7 @@ class Prover:
     """Compares what each sentence does with what it did; `found` holds where it differed.
 
     `effects` is what came of the sentences while recording, by step and path of frames; `steps`
-    are the steps in their order, `pointing` those beside which something is pointed at: where the
+    are the steps in their order, `picker` those beside which something is pointed at: where the
     mouse went next shows there, so only what was seen at rest counts; `named`
     are the steps whose values come from names, and may be others than those that were recorded;
     `hide` takes secrets out of what is shown.

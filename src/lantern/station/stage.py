@@ -27,12 +27,12 @@ from lantern.core.proving.shown import Shown
 from lantern.core.recording.changes import Change
 from lantern.core.recording.events import Event
 from lantern.core.recording.recorder import Recorder
-from lantern.station.blurring import Veil
 from lantern.station.input import Input
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
-from lantern.station.pointing import Pointer
+from lantern.station.picker import Pointer
 from lantern.station.proving import path_of, shown_in
+from lantern.station.redaction import Redactor
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
@@ -83,7 +83,7 @@ class Stage:
             self._commands |= self.pointer.commands | Desk(self).commands | self._input.commands
             self.context.open_page()
             keeper.viewport = held.viewport
-            self.live = Live(self.context, always=True, veil=Veil(keeper.secrets))
+            self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
             opened.callback(self.live.close)
             self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
             self._thread.start()

@@ -21,7 +21,7 @@ from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.problems import BadInput, Problem
 from lantern.core.storable import read_json
 from lantern.station.inspecting import QUIET, Found, Learned, find, learn
-from lantern.station.leading import lead, read_steps
+from lantern.station.prelude import lead, read_steps
 
 FORMAT = "lantern element 1"
 OPEN_LIMIT = 30.0

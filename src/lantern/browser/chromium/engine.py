@@ -63,7 +63,7 @@ class Chromium:
     """A running Chromium process with any number of isolated contexts."""
 
     def __init__(self) -> None:
-        self._contexts: dict[str, ChromiumSession] = {}
+        self._sessions: dict[str, ChromiumSession] = {}
         self._process, self.connection, self.version = self._start()
         try:
             self.connection.listen("", self._event)
@@ -136,7 +136,7 @@ class Chromium:
             "Target.createBrowserContext", {"disposeOnDetach": True}, timeout=15
         )
         context = ChromiumSession(self, answer["browserContextId"], held_for)
-        self._contexts[context.id] = context
+        self._sessions[context.id] = context
         try:
             self._prepare(context)
         except BaseException:
@@ -157,7 +157,7 @@ class Chromium:
 
     def drop(self, context: ChromiumSession) -> None:
         """Close a context and all its pages."""
-        if self._contexts.pop(context.id, None) and self.alive:
+        if self._sessions.pop(context.id, None) and self.alive:
             with suppress(BrowserError):  # it died just now, and its contexts with it
                 self.connection.post(
                     "Target.disposeBrowserContext", {"browserContextId": context.id}
@@ -176,7 +176,7 @@ class Chromium:
         if message["method"] == "Target.attachedToTarget":
             self._attached(params)
         elif message["method"] == "Browser.downloadWillBegin":
-            for context in list(self._contexts.values()):
+            for context in list(self._sessions.values()):
                 if any(page.has_frame(params["frameId"]) for page in context.windows()):
                     context.happened += 1
                     context.downloads.begun(params["guid"], params["suggestedFilename"])
@@ -186,12 +186,12 @@ class Chromium:
             self._renamed(params["targetInfo"])
         elif message["method"] == "Target.detachedFromTarget":
             self.connection.forget(params["sessionId"])
-            for context in list(self._contexts.values()):
+            for context in list(self._sessions.values()):
                 context.detached(params["sessionId"])
 
     def _download_went_on(self, params: dict[str, Any]) -> None:
         key, state = params["guid"], params["state"]
-        for context in list(self._contexts.values()):
+        for context in list(self._sessions.values()):
             if not context.downloads.known(key):
                 continue
             size = max(int(params["receivedBytes"]), int(params.get("totalBytes", 0)))
@@ -203,7 +203,7 @@ class Chromium:
                 context.downloads.ended(key, path if state == "completed" else None)
 
     def _renamed(self, info: dict[str, Any]) -> None:
-        context = self._contexts.get(info.get("browserContextId", ""))
+        context = self._sessions.get(info.get("browserContextId", ""))
         for page in context.windows() if context else ():
             if page.target == info["targetId"] and page.title != info["title"]:
                 page.title = info["title"]
@@ -211,7 +211,7 @@ class Chromium:
 
     def _attached(self, params: dict[str, Any]) -> None:
         info, session = params["targetInfo"], params["sessionId"]
-        context = self._contexts.get(info.get("browserContextId", ""))
+        context = self._sessions.get(info.get("browserContextId", ""))
         if context is None or info["type"] != "page":
             self.connection.post("Runtime.runIfWaitingForDebugger", session=session)
             return

@@ -11,8 +11,8 @@ from typing import Any
 from lantern.browser.base_window import READ_IN, WORLD, BaseWindow, probe_source
 from lantern.browser.chromium.connection import Connection, answer
 from lantern.browser.chromium.frames import Worlds
-from lantern.browser.chromium.hands import Hands
-from lantern.browser.chromium.insides import listens_to_press, look_into
+from lantern.browser.chromium.input import InputCommands
+from lantern.browser.chromium.introspection import listens_to_press, look_into
 from lantern.browser.chromium.traffic import traffic_handlers
 from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.session import Dialog
@@ -36,7 +36,7 @@ def _touched(version: str) -> dict[str, dict[str, Any]]:
     }
 
 
-class ChromiumWindow(BaseWindow, Hands):
+class ChromiumWindow(BaseWindow, InputCommands):
     """A window. Events come in on the connection's reading thread; calls from any other."""
 
     def __init__(

@@ -10,7 +10,8 @@ from typing import Any
 
 from lantern.browser.base_window import READ_IN, WORLD, BaseWindow
 from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
-from lantern.browser.firefox import hands, traffic
+from lantern.browser.firefox import actions as act
+from lantern.browser.firefox import traffic
 from lantern.browser.firefox.connection import Connection, answer
 from lantern.browser.keys import chord, key_of
 from lantern.browser.session import Dialog, Input, TextInput
@@ -207,7 +208,7 @@ class FirefoxWindow(BaseWindow):
 
     # -- acting --------------------------------------------------------------------------------
 
-    def _perform(self, actions: list[hands.Action]) -> None:
+    def _perform(self, actions: list[act.Action]) -> None:
         """Perform actions; a dialog or a closed window is an effect of them as well."""
         try:
             self.call("input.performActions", TAKEN, actions=actions)
@@ -218,11 +219,11 @@ class FirefoxWindow(BaseWindow):
 
     def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
         """Press and release the mouse at a point, `count` times in a row."""
-        self._perform(hands.press(x, y, button, count))
+        self._perform(act.press(x, y, button, count))
 
     def point_at(self, x: float, y: float) -> None:
         """Move the mouse to a point; what the page shows under a mouse stays until it moves."""
-        self._perform(hands.mouse(hands.move(x, y)))
+        self._perform(act.mouse(act.move(x, y)))
 
     def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
         """Press at a point, move to another and let go.
@@ -232,7 +233,7 @@ class FirefoxWindow(BaseWindow):
         frame = self._frame_if_any(end)
         dx, dy = self.frame_offset(frame)
         self.probe("watchDrag", frame=frame)
-        self._perform(hands.drag(start, end))
+        self._perform(act.drag(start, end))
         self.probe("dropDragged", end[0] - dx, end[1] - dy, frame=frame)
         self.after_input()
 
@@ -245,12 +246,12 @@ class FirefoxWindow(BaseWindow):
     def press_key(self, keys: str) -> None:
         """Press a key with its modifiers, for example "Control+Enter"."""
         key, modifiers = chord(keys)
-        self._perform(hands.keys([key], modifiers))
+        self._perform(act.keys([key], modifiers))
 
     def type_text(self, text: str) -> None:
         """Type a text where the focus is: as keys where a keyboard has them, else inserted."""
         if len(text) <= LONGEST_TYPED and text.isascii() and text.isprintable():
-            self._perform(hands.keys([key_of(letter) for letter in text]))
+            self._perform(act.keys([key_of(letter) for letter in text]))
         elif text:
             answer(self._insert(text), "a text", TAKEN)
             self.after_input()
@@ -278,7 +279,7 @@ class FirefoxWindow(BaseWindow):
         """Send what a person does as it is; the future is done when the page has taken it."""
         if isinstance(what, TextInput):
             return self._insert(what.text)
-        return self.post("input.performActions", actions=hands.as_actions(what))
+        return self.post("input.performActions", actions=act.as_actions(what))
 
     def give_files(self, handle: int, paths: list[str], frame: str = "") -> None:
         """Give files to a file field; it reports the change as if a person had chosen them."""

@@ -8,9 +8,9 @@ from PIL import Image, ImageStat
 from lantern.browser.errors import BrowserError
 from lantern.core.elements.facts import Box
 from lantern.core.steps.model import Step
-from lantern.station.blurring import Veil, blurred
-from lantern.station.live import Live, Veiling
-from lantern.station.looking import hiding
+from lantern.station.live import Live, RedactionQueue
+from lantern.station.lookup import hiding
+from lantern.station.redaction import Redactor, blurred
 from tests.core.samples import element
 from tests.station.desk import until
 
@@ -99,11 +99,11 @@ def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium,
     site.put("/", PAGE.replace("width: 400px }", "width: 400px; display: block }"))
     shown, field, dots = Box(0, 40, 400, 40), Box(0, 84, 400, 36), Box(4, 132, 390, 30)
 
-    def looks(veil):
+    def looks(redactor):
         context = chromium.new_session()
         page = context.open_page()
         page.navigate(site.address + "/", 10)
-        live = Live(context, always=True, veil=veil)
+        live = Live(context, always=True, redactor=redactor)
         until(lambda: live.last and sharpness(live.last, dots) > 5, "a whole picture")
         told = [sharpness(live.last, box) for box in (shown, field, dots)]
         page.call("Runtime.evaluate", expression="shown.textContent = 'the pin is gone'")
@@ -112,26 +112,26 @@ def test_the_live_picture_hides_secrets_but_not_the_dots_of_a_password(chromium,
         context.close()
         return told
 
-    plain, veiled = looks(None), looks(Veil(lambda: ["kiln-4711"]))
-    assert veiled[0] < plain[0] / 2
-    assert veiled[1] < plain[1] / 2
-    assert abs(veiled[2] - plain[2]) < 3
+    plain, redacted = looks(None), looks(Redactor(lambda: ["kiln-4711"]))
+    assert redacted[0] < plain[0] / 2
+    assert redacted[1] < plain[1] / 2
+    assert abs(redacted[2] - plain[2]) < 3
 
 
 def test_a_page_that_can_not_say_where_secrets_are_is_not_shown_until_it_can(page):
     page.show(PAGE.replace("width: 400px }", "width: 400px; display: block }"))
     picture = page.picture()
-    veil, shown = Veil(lambda: ["kiln-4711"]), []
-    veiling = Veiling(veil, lambda _, veiled: shown.append(veiled))
+    redactor, shown = Redactor(lambda: ["kiln-4711"]), []
+    queue = RedactionQueue(redactor, lambda _, redacted: shown.append(redacted))
     page.post("Runtime.evaluate", expression="alert('The kiln is hot')")
     until(lambda: page.dialog, "the dialog")
     with pytest.raises(BrowserError):
-        veil.over(page, picture)
-    veiling.take(page, picture)
+        redactor.over(page, picture)
+    queue.take(page, picture)
     assert not shown
     page.answer_dialog(True)
     until(lambda: shown, "shown once the page can answer")
-    veiling.close()
+    queue.close()
     secret = Box(0, 40, 400, 40)
     assert sharpness(shown[0], secret) < sharpness(picture, secret) / 2
 

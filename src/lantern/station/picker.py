@@ -19,7 +19,7 @@ from lantern.core.recording.proposals import Proposal, propose
 from lantern.core.steps.properties import COMPARISONS, avoided, offered
 from lantern.core.values.templates import literal
 from lantern.core.values.templates import propose_name as propose_variable
-from lantern.station.looking import look
+from lantern.station.lookup import look
 from lantern.station.trying import try_checks
 
 if TYPE_CHECKING:

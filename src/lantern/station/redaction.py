@@ -11,7 +11,7 @@ from PIL import Image, ImageFilter
 from lantern.browser.session import Window
 from lantern.core.elements.facts import Box
 from lantern.core.values.redaction import redacted
-from lantern.station.looking import hiding
+from lantern.station.lookup import hiding
 
 ROUGH = 12
 """Pixels that become one before the rest is blurred: letters must not come back."""
@@ -22,7 +22,7 @@ FRESH = 1.0
 """Seconds for which secrets that were asked for count as known."""
 
 
-class Veil:
+class Redactor:
     """Hides secrets in what is shown and said live; `secrets` is asked for them now and then."""
 
     def __init__(self, secrets: Callable[[], Collection[str]]) -> None:

@@ -30,7 +30,7 @@ KINDS = {
 """What the protocol calls what a mouse does."""
 
 
-class Hands(ABC):
+class InputCommands(ABC):
     """What hands do in a window; the window itself sends the events and waits for their effect.
 
     `dragged` is what the browser itself is dragging, as it told by an event; None for nothing.
