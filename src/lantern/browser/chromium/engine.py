@@ -276,6 +276,8 @@ class ChromiumSession(BaseSession):
 
     def _forget(self) -> None:
         self.browser.drop(self)
+        for page in self.windows():
+            page.gone.set()  # the browser tells nobody any more
 
     def attached(self, info: dict[str, Any], session: str) -> None:
         """Take in a new window (on the connection's reading thread)."""
