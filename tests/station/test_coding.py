@@ -1,11 +1,14 @@
 """Python of people, really run apart: what it can do and what it can not reach."""
 
+import shutil
 import socket
+import time
 
 import pytest
 
 from lantern.core.engine.requests import RunCode
 from lantern.core.steps.model import Step
+from lantern.station import sandbox
 from lantern.station.coding import run_code
 
 
@@ -68,6 +71,80 @@ def test_nothing_of_lantern_can_be_reached(monkeypatch, tmp_path):
     assert run("open('own.txt', 'w').write('x'); return open('own.txt').read()").gave
     others = "import os; return len([one for one in os.listdir('/proc') if one.isdigit()])"
     assert int(run(others).gave["result"]) < 5, "only its own processes"
+
+
+def test_the_manuals_promises_of_where_code_runs(monkeypatch):
+    """Each line of it is what code finds when it looks."""
+
+    def finds(expression):
+        return run(f"import os, socket; return {expression}").gave.get("result", "")
+
+    assert finds("sorted(os.listdir(os.path.expanduser('~')))") == "[]", "an empty home"
+    assert finds("sorted(os.listdir('/tmp'))") == "[]", "a /tmp of its own"
+    assert finds("os.listdir('/dev/shm')") == "[]", "a /dev/shm of its own"
+    assert finds("sorted(socket.if_nameindex())") == "[(1, 'lo')]", "no network"
+    status = "open('/proc/self/status').read().split('NoNewPrivs:')[1].split()[0]"
+    assert finds(status) == "1", "no new privileges"
+    effective = "int(open('/proc/self/status').read().split('CapEff:')[1].split()[0], 16)"
+    assert finds(effective) == "0", "no privileges at all"
+    assert finds("os.getuid()") == "65534"
+    assert (
+        finds("sorted(os.environ)") == "['HOME', 'LANG', 'LC_CTYPE', 'PATH', 'PWD']"
+        or finds("'LANTERN' in str(os.environ)") == "no"
+    )
+    for place in ("/usr/lantern", "/etc", "/dev/lantern", "/lantern"):
+        assert "Error" in run(f"open({place!r}, 'w')").error, place
+    assert "Error" in run("import os; os.unshare(0x10000000)").error or finds(
+        "__import__('subprocess').run(['unshare', '-r', 'true']).returncode"
+    ) not in ("0", "")
+
+
+def test_a_socket_of_the_machine_is_out_of_reach():
+    with socket.socket(socket.AF_UNIX) as server:
+        server.bind("\0lantern-abstract")
+        server.listen()
+        tried = "import socket; socket.socket(socket.AF_UNIX).connect('\\0lantern-abstract')"
+        assert "Error" in run(tried).error
+
+
+@pytest.mark.parametrize(
+    ("body", "words"),
+    [
+        ("import os\n    while True: os.write(2, b'x' * 65536)", "wrote more than 1 MB"),
+        ("import os\n    while True: os.write(1, b'x' * 65536)", "wrote more than 1 MB"),
+        (
+            "import os, time\n    for _ in range(4):\n        if not os.fork(): break\n"
+            "    held = bytearray(200 << 20)\n    time.sleep(9)",
+            "more than 512 MB of memory",
+        ),
+        ("import os, time\n    while os.fork(): time.sleep(0.01)\n    time.sleep(9)", "processes"),
+        ("f = open('/tmp/x', 'wb')\n    while True: f.write(b'x' * 65536)", "Error"),
+    ],
+)  # fmt: skip
+def test_code_that_takes_too_much_is_ended(body, words):
+    began = time.monotonic()
+    assert words in run(body, limit=20).error
+    assert time.monotonic() - began < 19, "by its own limit, not by that of time"
+
+
+def test_without_bubblewrap_code_is_refused_with_what_mends_it(monkeypatch):
+    monkeypatch.setattr(shutil, "which", lambda name: None)
+    assert "apt-get install bubblewrap" in run("return 1").error
+
+
+def test_where_bubblewrap_does_not_work_its_own_words_are_told(monkeypatch):
+    def complains(command):
+        script = "echo 'bwrap: No permissions to create new namespace' >&2; exit 1"
+        return ["sh", "-c", script]
+
+    monkeypatch.setattr(sandbox, "confined", complains)
+    sandbox._tried.cache_clear()
+    try:
+        told = run("return 1").error
+    finally:
+        sandbox._tried.cache_clear()
+    assert "No permissions to create new namespace" in told
+    assert "sysctl" in told
 
 
 def test_a_page_script_runs_in_the_page(play, site):

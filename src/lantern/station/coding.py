@@ -1,32 +1,28 @@
-"""Running Python of people apart: in a process of its own, without network, secrets or database.
-
-The process has its own mount and network namespaces (Linux): Lantern's folder is an empty one
-there, and nothing can be reached. Where the machine does not allow that, nothing is run.
-"""
+"""Running Python of people apart: without network, secrets, database or a file of the machine's."""
 
 from __future__ import annotations
 
 import json
-import os
-import subprocess
 import sys
-import tempfile
-from functools import cache
 from pathlib import Path
 
 from lantern.core.engine.requests import Ran, RunCode
 from lantern.core.storable import read_json
+from lantern.station.sandbox import MEMORY, PROCESSES, confined, limited, refusal
 
-MEMORY = 512 * 1024 * 1024
 LARGEST = 1_000_000
-"""Letters of an answer that are read; more is an error of the code."""
+"""Bytes of an answer that are read; more is an error of the code."""
+BROKE = {
+    "time": "It was not done after {seconds:g} s.",
+    "memory": f"It took more than {MEMORY >> 20} MB of memory.",
+    "processes": f"It had more than {PROCESSES} processes.",
+    "output": f"It wrote more than {LARGEST >> 20 or 1} MB to its outputs.",
+}
 CHILD = """
 import datetime, io, json, resource, sys, traceback
 spec = json.load(sys.stdin)
 out, sys.stdout = sys.stdout, io.StringIO()
-resource.setrlimit(resource.RLIMIT_AS, (spec["memory"], spec["memory"]))
-resource.setrlimit(resource.RLIMIT_FSIZE, (10_000_000, 10_000_000))
-resource.setrlimit(resource.RLIMIT_NPROC, (64, 64))
+resource.setrlimit(resource.RLIMIT_NPROC, (spec["processes"], spec["processes"]))
 make = {
     "str": str, "float": float, "int": int, "date": datetime.date.fromisoformat,
     "bool": lambda text: text.strip().lower() in ("yes", "true", "1"),
@@ -55,74 +51,32 @@ except BaseException as error:
     answer = {"error": f"{type(error).__name__}: {error}", "line": lines[-1] if lines else 0}
 out.write(json.dumps(answer))
 """
-_PREPARE = """
-hidden=$1; shift
-if [ -n "$hidden" ]; then mount -t tmpfs tmpfs "$hidden" || exit 71; fi
-mount -t tmpfs tmpfs "$PWD" && cd "$PWD" && mount -o remount,bind,ro / || exit 72
-exec setpriv --no-new-privs --inh-caps=-all --ambient-caps=-all --bounding-set=-all "$@"
-"""
-"""Lantern's folder becomes an empty one, the rest can not be written; then every privilege goes,
-so that none of it can be taken back."""
-_WAYS = (
-    ("unshare", "--net", "--mount", "--pid", "--fork", "--kill-child", "--mount-proc"),
-    ("unshare", "-r", "--net", "--mount", "--pid", "--fork", "--kill-child", "--mount-proc"),
-)
 
 
 def run_code(request: RunCode) -> Ran:
     """Run a function with inputs; what goes wrong is the answer, not an exception."""
-    way = _way()
-    if way is None:
-        return Ran(error="This station's machine does not allow code to be run apart.")
+    if why := refusal():
+        return Ran(error=why)
     spec = {
         "source": request.source,
         "function": request.function,
         "types": dict(request.types),
         "inputs": dict(request.inputs),
-        "memory": MEMORY,
+        "processes": PROCESSES,
     }
+    python = [str(Path(sys.executable).resolve()), "-I", "-S", "-c", CHILD]
+    done = limited(
+        confined(python),
+        json.dumps(spec).encode(),
+        seconds=request.limit,
+        memory=MEMORY,
+        output=LARGEST,
+    )
+    if done.broke:
+        return Ran(error=BROKE[done.broke].format(seconds=request.limit))
     try:
-        done = _started(way, CHILD, json.dumps(spec), request.limit)
-    except subprocess.TimeoutExpired:
-        return Ran(error=f"It was not done after {request.limit:g} s.")
-    try:
-        answer = read_json(done.stdout[:LARGEST])
+        answer = read_json(done.output)
         return Ran(answer.get("gave", {}), str(answer.get("error", "")), int(answer.get("line", 0)))
     except (ValueError, AttributeError):
-        said = done.stderr.strip().splitlines()
+        said = done.errors.decode(errors="replace").strip().splitlines()
         return Ran(error=f"It ended without an answer. {said[-1][:300] if said else ''}".strip())
-
-
-def _started(
-    way: tuple[str, ...], child: str, given: str, limit: float
-) -> subprocess.CompletedProcess[str]:
-    python = (sys.executable, "-I", "-S", "-c", child)
-    with tempfile.TemporaryDirectory(prefix="lantern-code-") as folder:
-        return subprocess.run(
-            [*way, "sh", "-c", _PREPARE, "sh", _hidden(), *python],
-            input=given,
-            capture_output=True,
-            text=True,
-            timeout=limit,
-            cwd=folder,
-            env={"PATH": os.environ.get("PATH", "")},
-            check=False,
-        )
-
-
-def _hidden() -> str:
-    """Return the folder with Lantern's key and database."""
-    key = os.environ.get("LANTERN_KEY_FILE", "")
-    return str(Path(key).resolve().parent) if key else ""
-
-
-@cache
-def _way() -> tuple[str, ...] | None:
-    """Return how a process is set apart on this machine; None when it can not be."""
-    for way in _WAYS:
-        try:
-            if _started(way, "print('well')", "", 10).stdout.strip() == "well":
-                return way
-        except (OSError, subprocess.TimeoutExpired):
-            continue
-    return None
