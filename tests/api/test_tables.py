@@ -75,6 +75,9 @@ def test_rows_are_given_out_in_every_format_and_come_back(client, quotes, ending
     seen = take_in(client, quotes, name=f"rows.{ending}", content=content).json
     assert (seen["count"], seen["added"], seen["changed"], seen["removed"]) == (7, 0, 0, 0)
     assert client.get(f"/tests/{quotes['id']}/rows.pdf").status_code == 404
+    path = f"/tests/{quotes['id']}/rows.csv"
+    assert client.get(path, formulas="maybe").status_code == 422
+    assert client.get(path, formulas="escaped").status_code == 200
 
 
 def test_a_lean_answer_leaves_the_rows_out(client, quotes):

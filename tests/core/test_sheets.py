@@ -1,5 +1,6 @@
 """Spreadsheets: what goes out comes back, what is odd in them is read right or refused."""
 
+import csv
 import io
 import zipfile
 from datetime import date, datetime
@@ -11,7 +12,7 @@ from hypothesis import strategies as st
 
 from lantern.core.data.taking import take
 from lantern.core.problems import BadInput
-from lantern.exchange import sheets
+from lantern.exchange import csv_rows, reading, sheets
 
 WORDS = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=12)
 
@@ -32,6 +33,55 @@ def test_a_value_that_looks_like_a_formula_stays_a_text(ending):
     content = sheets.FORMATS[ending].write(("piece",), [{"piece": "=1+1"}, {"piece": "@SUM(A1)"}])
     (grid,) = sheets.read_book(content, f"rows.{ending}").values()
     assert grid[1:] == [["=1+1"], ["@SUM(A1)"]]
+
+
+@given(st.lists(st.text(st.characters(blacklist_categories=("Cs",))), min_size=1, max_size=9))
+def test_escaped_csv_holds_nothing_that_a_spreadsheet_program_carries_out(values):
+    text = csv_rows.write(("=piece",), [{"=piece": value} for value in values], escape=True)
+    header, *cells = [row[0] for row in csv.reader(io.StringIO(text, newline=""))]
+    assert header == "'=piece"
+    assert not any(cell.startswith(csv_rows.FORMULA) for cell in cells)
+    for cell, value in zip(cells, values, strict=True):
+        assert cell in (value, f"'{value}")
+
+
+def test_a_header_that_looks_like_a_formula_stays_a_text():
+    content = sheets.FORMATS["xlsx"].write(("=1+1",), [{"=1+1": "x"}])
+    assert openpyxl.load_workbook(io.BytesIO(content)).active["A1"].data_type == "s"
+
+
+@pytest.mark.parametrize("ending", reading.APART)
+def test_a_file_is_read_apart_as_it_is_read_here(ending):
+    content = sheets.FORMATS[ending].write(("piece", "note"), [{"piece": "Möja", "note": "=1"}])
+    assert reading.read_apart(content, f"rows.{ending}") == sheets.read_book(
+        content, f"rows.{ending}"
+    )
+    with pytest.raises(BadInput, match="not a file of the kind"):
+        reading.read_apart(b"nonsense", f"rows.{ending}")
+
+
+def test_a_small_file_that_takes_for_ever_is_given_up(monkeypatch):
+    """Some hundred kilobytes that unpack to millions of empty rows."""
+    head = b"""<office:document-content
+      xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+      xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"><office:body>
+      <office:spreadsheet><table:table table:name="rows">"""
+    tail = b"</table:table></office:spreadsheet></office:body></office:document-content>"
+    listed = """<m:manifest xmlns:m="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">
+      <m:file-entry m:full-path="content.xml" m:media-type="text/xml"/></m:manifest>"""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("META-INF/manifest.xml", listed)
+        archive.writestr("content.xml", head + b"<table:table-row/>" * 8_000_000 + tail)
+    assert len(out.getvalue()) < 500_000
+    monkeypatch.setattr(reading, "SECONDS", 3.0)
+    with pytest.raises(BadInput, match="is not read: "):
+        reading.read_apart(out.getvalue(), "rows.ods")
+    monkeypatch.setattr(reading, "SECONDS", 60.0)
+    monkeypatch.setattr(reading, "MEMORY", 200 << 20)
+    with pytest.raises(BadInput, match="200 MB of memory"):
+        reading.read_apart(out.getvalue(), "rows.ods")
 
 
 def xlsx(*rows, shape=None):

@@ -13,8 +13,22 @@ MOST_ROWS = 100_000
 MOST_COLUMNS = 500
 
 
-def write(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> str:
-    """Return the rows as CSV with a header line, lines ended by CR LF."""
+FORMULA = tuple("=+-@\t\r")
+"""What a cell begins with that spreadsheet programs take for a formula.
+
+Source: https://owasp.org/www-community/attacks/CSV_Injection
+"""
+
+
+def write(
+    columns: Sequence[str], rows: Iterable[Mapping[str, str]], *, escape: bool = False
+) -> str:
+    """Return the rows as CSV with a header line, lines ended by CR LF.
+
+    With `escape` an apostrophe stands before whatever a spreadsheet program would carry out.
+    """
+    if escape:
+        columns, rows = _escaped(columns, rows)
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(columns)
@@ -23,6 +37,16 @@ def write(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> str:
         # A line that is empty but for one empty value would be read as no row at all.
         out.write('""\r\n') if values == [""] else writer.writerow(values)
     return out.getvalue()
+
+
+def _escaped(
+    columns: Sequence[str], rows: Iterable[Mapping[str, str]]
+) -> tuple[list[str], list[dict[str, str]]]:
+    def safe(text: str) -> str:
+        return f"'{text}" if text.startswith(FORMULA) else text
+
+    escaped = [{safe(column): safe(row.get(column, "")) for column in columns} for row in rows]
+    return [safe(column) for column in columns], escaped
 
 
 def read(text: str) -> tuple[list[str], list[dict[str, str]]]:

@@ -41,15 +41,19 @@ class Format:
     write: Callable[[Sequence[str], Sequence[Mapping[str, str]]], bytes]
 
 
+def ending_of(name: str) -> str:
+    """Return the format that a file's name says, in small letters; "" for none."""
+    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
+    return "csv" if ending in ("tsv", "txt") else ending
+
+
 def read_book(content: bytes, name: str) -> dict[str, Grid]:
     """Return the sheets of a file by name, as rows of texts; raises BadInput with what is wrong."""
-    ending = name.rsplit(".", 1)[-1].lower() if "." in name else ""
+    ending = ending_of(name)
     if ending in ("xlsm", "xlsb", "xltm"):
         raise BadInput(
             f"“{name}” can carry macros.", where=name, hint="Save it as .xlsx, without macros."
         )
-    if ending in ("tsv", "txt"):
-        ending = "csv"
     if ending not in FORMATS:
         known = ", ".join(f".{one}" for one in FORMATS)
         raise BadInput(f"“{name}” is none of {known}.", where=name)
@@ -176,7 +180,7 @@ def _plain(value: object, shape: str = "") -> str:
 def _write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, str]]) -> bytes:
     book = openpyxl.Workbook(write_only=True)
     sheet = book.create_sheet("rows")
-    sheet.append(list(columns))
+    sheet.append([_text_cell(sheet, name) for name in columns])
     for row in rows:
         sheet.append([_text_cell(sheet, row.get(name, "")) for name in columns])
     out = io.BytesIO()

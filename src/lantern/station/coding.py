@@ -8,7 +8,8 @@ from pathlib import Path
 
 from lantern.core.engine.requests import Ran, RunCode
 from lantern.core.storable import read_json
-from lantern.station.sandbox import MEMORY, PROCESSES, confined, limited, refusal
+from lantern.limited import PROCESSES, limited
+from lantern.station.sandbox import MEMORY, confined, refusal
 
 LARGEST = 1_000_000
 """Bytes of an answer that are read; more is an error of the code."""

@@ -169,6 +169,16 @@ async function useShared(id: number | null, name: string) {
             >Export {{ ending.toUpperCase() }}</a
           >
         </MenuItem>
+        <MenuItem v-slot="{ active }">
+          <a
+            class="block rounded px-2 py-1"
+            :class="active && 'bg-sunk'"
+            :href="`/api/tests/${owner.id}/rows.csv?formulas=escaped`"
+            title="What begins with = + - @ gets an apostrophe, so that a spreadsheet program computes nothing"
+            download
+            >Export CSV, formulas escaped</a
+          >
+        </MenuItem>
         <template v-if="!fixed && test.kind !== 'table'">
           <MenuItem v-if="test.shared" v-slot="{ active }">
             <button

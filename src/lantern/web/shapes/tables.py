@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -75,6 +76,15 @@ class ByIdAndEnding(BaseModel):
 
     id: int
     ending: str
+
+
+class ExportAsk(BaseModel):
+    """How a table is written: with `escaped` formulas a spreadsheet program carries none out.
+
+    It matters to CSV alone; other formats say of each cell that it is a text.
+    """
+
+    formulas: Literal["as they are", "escaped"] = "as they are"
 
 
 class TakeInAsk(Shape):

@@ -14,6 +14,7 @@ from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.edits import SetTable, TakeTable
 from lantern.core.steps.model import Document, Row
 from lantern.exchange import csv_rows, sheets
+from lantern.exchange.reading import read_apart
 from lantern.store import elements, files, pictures, runs, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Test
@@ -115,7 +116,7 @@ def delete_table(path: shapes.ById) -> Response:
 
 
 @api.get("/tests/<int:id>/rows.<ending>", operation_id="exportRows", responses={200: None})
-def export_rows(path: shapes.ByIdAndEnding) -> Response:
+def export_rows(path: shapes.ByIdAndEnding, query: shapes.ExportAsk) -> Response:
     """Return the rows as a file of that format."""
     if path.ending not in sheets.FORMATS:
         raise Missing(f"Tables are not written as .{path.ending}.", where="ending")
@@ -123,7 +124,11 @@ def export_rows(path: shapes.ByIdAndEnding) -> Response:
     with services().database.session() as session:
         owner = tables.owner(session, tests.get(session, path.id))
         document = unpacked(owner)
-    content = wanted.write(document.columns, [row.values for row in document.rows])
+    values = [row.values for row in document.rows]
+    if path.ending == "csv" and query.formulas == "escaped":
+        content = csv_rows.write(document.columns, values, escape=True).encode()
+    else:
+        content = wanted.write(document.columns, values)
     name = f"test-{path.id}-rows.{path.ending}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(content, mimetype=wanted.mime, headers=headers)
@@ -148,9 +153,10 @@ def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
     changed and removed is told first.
     """
     with services().database.session() as session:
+        content = _content(session, tests.get(session, path.id), body)
+    book = read_apart(content, body.name)  # it may take its time: no connection is held meanwhile
+    with services().database.session() as session:
         test = tests.get(session, path.id)
-        content = _content(session, test, body)
-        book = sheets.read_book(content, body.name)
         sheet = body.sheet if body.sheet in book else next(iter(book))
         document = unpacked(test)
         taken = taking.take(book[sheet], body.range, body.header)
