@@ -64,6 +64,8 @@ LARGEST_REQUEST = 32 * 1024 * 1024
 SWEEP = 3.0
 """Seconds between two looks for runs whose station died."""
 
+METHODS = ("GET", "POST", "PUT", "PATCH", "DELETE")
+"""What an address of the API can be asked with: the wrong one leads to nothing as well."""
 Wsgi = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
 
@@ -116,11 +118,13 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
 
 
 def _serve_pages(app: OpenAPI) -> None:
+    @app.route("/api/<path:path>", methods=METHODS)
+    def nothing(path: str) -> Response:
+        raise NotFound("There is nothing at that address.")
+
     @app.route("/")
     @app.route("/<path:path>")
     def page(path: str = "") -> Response:
-        if path.startswith("api/"):
-            raise NotFound("There is nothing at that address.")
         if path and (STATIC / path).is_file():
             response = send_from_directory(STATIC, path)
             if path.startswith("assets/"):  # their names change with their content

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -9,7 +10,7 @@ from flask import Response, current_app, g
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 
-from lantern.core.problems import Problem
+from lantern.core.problems import BadInput, Problem
 from lantern.store.database import Database
 from lantern.store.models import Account, SignIn
 from lantern.store.vault import Vault
@@ -62,6 +63,14 @@ def blueprint(name: str) -> APIBlueprint:
 def reply(shape: BaseModel, status: int = 200) -> Response:
     """Return a shape as a JSON response."""
     return Response(shape.model_dump_json(), status, mimetype="application/json")
+
+
+def bytes_of(text: str, where: str) -> bytes:
+    """Return the bytes that a text of base64 stands for; raises BadInput with `where` it was."""
+    try:
+        return base64.b64decode(text, validate=True)
+    except ValueError as error:  # letters that are none of its own, or no whole number of bytes
+        raise BadInput("The content of a file is sent as base64.", where=where) from error
 
 
 def done() -> Response:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
 from collections.abc import Sequence
 
 from flask import Response
@@ -25,7 +23,7 @@ from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
 from lantern.store.rows import unpacked
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, bytes_of, done, me, reply, services
 
 LONGEST_TEXT = 4000
 """Letters of a text that a still shows: a check has to expect the whole."""
@@ -229,10 +227,7 @@ def list_files(path: shapes.ById) -> Response:
 @api.post("/tests/<int:id>/files", operation_id="putFile", responses={200: shapes.FileOut})
 def put_file(path: shapes.ById, body: shapes.FileIn) -> Response:
     """Keep a file with a test, in place of an older one of that name."""
-    try:
-        content = base64.b64decode(body.content, validate=True)
-    except binascii.Error as error:
-        raise BadInput("The file did not arrive whole.", where=body.name) from error
+    content = bytes_of(body.content, body.name)
     with services().database.session() as session:
         tests.get(session, path.id)
         shape = _file(files.put(session, path.id, body.name, content))

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
-
 from flask import Response
 from sqlalchemy.orm import Session
 
 from lantern.core.data import taking
 from lantern.core.data.checking import check_data
-from lantern.core.problems import BadInput, Missing
+from lantern.core.problems import Missing
 from lantern.core.steps.edits import SetTable, TakeTable
 from lantern.core.steps.model import Document, Row
 from lantern.exchange import csv_rows, sheets
@@ -20,7 +17,7 @@ from lantern.store.database import tell
 from lantern.store.models import Test
 from lantern.store.rows import row_count, unpacked
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, bytes_of, done, me, reply, services
 from lantern.web.views.tests import test_out
 
 api = blueprint("tables")
@@ -201,10 +198,7 @@ def _content(session: Session, test: Test, body: shapes.TakeInAsk) -> bytes:
         if kept is None:
             raise Missing(f"This test keeps no file named “{body.name}”.", where=body.name)
         return kept.content
-    try:
-        return base64.b64decode(body.content, validate=True)
-    except binascii.Error as error:
-        raise BadInput("The content of a file is sent as base64.", where="content") from error
+    return bytes_of(body.content, "content")
 
 
 @api.get("/tests/<int:id>/data-check", operation_id="checkData", responses={200: shapes.DataCheck})
