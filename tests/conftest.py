@@ -1,6 +1,7 @@
 """What the tests share: a private PostgreSQL, fresh databases, the Kiln Desk."""
 
 import os
+import tempfile
 import uuid
 from pathlib import Path
 
@@ -34,11 +35,14 @@ def cluster(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def key_file(tmp_path_factory):
-    path = tmp_path_factory.mktemp("key") / "secret.key"
-    make_key(path)
-    os.environ["LANTERN_KEY_FILE"] = str(path)
-    return path
+def key_file():
+    """A key where the account that does the work can read it, as it can where Lantern is set up."""
+    with tempfile.TemporaryDirectory(prefix="lantern-key-", dir="/var/tmp") as folder:
+        os.chmod(folder, 0o711)
+        path = Path(folder) / "secret.key"
+        make_key(path)
+        os.environ["LANTERN_KEY_FILE"] = str(path)
+        yield path
 
 
 @pytest.fixture(scope="session")

@@ -4,6 +4,8 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
+from pathlib import Path
 
 import psutil
 import pytest
@@ -26,6 +28,14 @@ def users_of(folder):
         if one.info["status"] != "zombie" and str(folder) in " ".join(one.info["cmdline"] or []):
             found.append(one.pid)
     return found
+
+
+@pytest.fixture
+def open_folder():
+    """A folder that every account can enter: the browser is not root's."""
+    with tempfile.TemporaryDirectory(dir="/var/tmp") as folder:
+        os.chmod(folder, 0o1777)
+        yield Path(folder)
 
 
 @pytest.fixture(params=ENGINES)
@@ -127,18 +137,18 @@ def test_a_context_whose_window_does_not_open_is_closed(browser, engine, monkeyp
     assert browser._sessions == before
 
 
-def test_a_terminal_command_that_is_ended_ends_its_browser(site, tmp_path):
+def test_a_terminal_command_that_is_ended_ends_its_browser(site, open_folder):
     site.put("/", "<button>Ask</button><script>for (;;);</script>")
-    env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "TMPDIR": str(tmp_path)}
+    env = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "TMPDIR": str(open_folder)}
     command = [
         sys.executable, "-m", "lantern.cli", "element", "learn", f"{site.address}/",
         "--at", "//button",
     ]  # fmt: skip
     with subprocess.Popen(command, env=env, stderr=subprocess.PIPE) as running:
-        until(lambda: list(tmp_path.glob(f"{process.PREFIX}*")), "its browser")
-        folder = next(tmp_path.glob(f"{process.PREFIX}*"))
+        until(lambda: list(open_folder.glob(f"{process.PREFIX}*")), "its browser")
+        folder = next(open_folder.glob(f"{process.PREFIX}*"))
         until(lambda: site.count("/"), "the page asked for")
         running.terminate()
         running.wait(20)
     until(lambda: users_of(folder) == [], "its processes gone")
-    assert list(tmp_path.glob(f"{process.PREFIX}*")) == []
+    assert list(open_folder.glob(f"{process.PREFIX}*")) == []

@@ -8,6 +8,7 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
+from lantern.account import give
 from lantern.core.engine.requests import Download
 from lantern.core.problems import Missing
 
@@ -28,6 +29,7 @@ class Files:
         """Write a file; returns its path."""
         if self._folder is None:
             self._folder = Path(tempfile.mkdtemp(prefix="files-", dir=self._within))
+            give(self._folder)
         path = self._folder / (Path(name).name or "file")
         path.write_bytes(content)
         return str(path)
@@ -43,6 +45,7 @@ class Downloads:
 
     def __init__(self, within: Path) -> None:
         self.folder = Path(tempfile.mkdtemp(prefix="downloads-", dir=within))
+        give(self.folder)
         self.on_begin: Callable[[str], None] = lambda name: None
         self._names: dict[str, str] = {}
         self._paths: dict[str, Path | None] = {}

@@ -11,6 +11,7 @@ import os
 import re
 import shutil
 import signal
+import stat
 import subprocess
 import tempfile
 import threading
@@ -21,8 +22,11 @@ from pathlib import Path
 
 import structlog
 
+from lantern.account import as_worker, give, shut_at, worker
+
 log = structlog.get_logger()
 PREFIX = "lantern-browser-"
+OPEN = Path("/var/tmp")  # noqa: S108 - each folder in it is a browser's own
 ENDS = 3.0
 """Seconds that a browser gets to end by itself."""
 
@@ -36,16 +40,25 @@ def _born(pid: int) -> str:
     return stat.rpartition(")")[2].split()[19]  # the 22nd field: proc(5)
 
 
+def _place() -> Path:
+    """Return where folders of browsers are: root's own place for such things is closed to them."""
+    usual = Path(tempfile.gettempdir())
+    closed = shut_at(usual) or not usual.stat().st_mode & stat.S_IWOTH
+    return OPEN if worker() and closed else usual
+
+
 def own_folder() -> Path:
     """Make a folder for a browser of this process."""
     me = os.getpid()
-    return Path(tempfile.mkdtemp(prefix=f"{PREFIX}{me}-{_born(me)}-"))
+    folder = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{me}-{_born(me)}-", dir=_place()))
+    give(folder)
+    return folder
 
 
 def sweep() -> int:
     """End browsers and remove folders whose owners are gone; returns how many folders it were."""
     swept = 0
-    for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*"):
+    for folder in _place().glob(f"{PREFIX}*"):
         pid, _, born = folder.name.removeprefix(PREFIX).rpartition("-")[0].partition("-")
         if not pid.isdecimal() or _born(int(pid)) == born:
             continue
@@ -101,6 +114,9 @@ class Process:
             stderr=subprocess.PIPE,
             pass_fds=(reads, writes),
             start_new_session=True,
+            cwd="/",
+            env={**os.environ, "HOME": str(self.folder), "TMPDIR": str(_place())},
+            **as_worker(),
         )
 
     def _listen(self) -> None:

@@ -84,6 +84,8 @@ class Cluster:
             "listen_addresses": "127.0.0.1",
             "unix_socket_directories": self.folder.resolve(),
             "max_connections": 200,
+            # Who connects and says nothing holds up no end of the server, and no place in it.
+            "authentication_timeout": "5s",
         }
         if self._careless:
             options |= dict.fromkeys(("fsync", "synchronous_commit", "full_page_writes"), "off")

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO
 
+from lantern.account import as_worker, worker
 from lantern.host.setup import ROOT, path
 
 PR_SET_PDEATHSIG = 1
@@ -81,12 +82,13 @@ class Child:
             self.process = subprocess.Popen(
                 list(self.command),
                 cwd=ROOT,
-                env={**os.environ, **path(), **self.env},
+                env={**os.environ, **({"HOME": "/"} if worker() else {}), **path(), **self.env},
                 stdin=subprocess.DEVNULL,
                 stdout=output,
                 stderr=subprocess.STDOUT,
                 start_new_session=True,
                 preexec_fn=die_with_parent,
+                **as_worker(),
             )
 
     @property

@@ -12,6 +12,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from lantern import account
 from lantern.core.engine.browsers import USUAL
 from lantern.core.problems import Problem
 from lantern.core.review.records import RunRecord
@@ -180,5 +181,6 @@ def run_station() -> int:
         return COULD_NOT
     os.environ["LANTERN_DATABASE"] = url
     os.environ.setdefault("LANTERN_KEY_FILE", str(KEY))
+    account.become()
     main()
     return PASSED

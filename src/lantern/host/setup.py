@@ -14,6 +14,8 @@ import time
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
+from lantern.account import NAME, named, shut_at
+
 ROOT = Path(__file__).resolve().parents[3]
 OWN = ROOT / ".lantern"
 STATE = Path(os.environ.get("LANTERN_STATE", OWN))
@@ -25,6 +27,7 @@ FRONTEND = ROOT / "frontend"
 PROBE = ROOT / "src" / "lantern" / "browser" / "probe.js"
 STATIC = ROOT / "src" / "lantern" / "web" / "static"
 LAST_LINES = 25
+DEBIANS_PYTHON = "/usr/bin/python3"
 
 PACKAGES: dict[str, Callable[[], bool]] = {
     "postgresql": lambda: postgres_programs() is not None,
@@ -49,8 +52,21 @@ def postgres_programs() -> Path | None:
     return max(found, key=lambda path: int(path.parent.name), default=None)
 
 
+def base_python() -> str:
+    """Return the Python that the virtual environment is made of.
+
+    Where Lantern is started as root its parts run as another account, which must be able to read
+    it: one under root's own home is passed over for Debian's.
+    """
+    if os.geteuid() != 0 or shut_at(Path(sys.base_prefix).resolve()) is None:
+        return sys.executable
+    return DEBIANS_PYTHON
+
+
 def _importable(module: str) -> bool:
-    command = [sys.executable, "-c", f"import {module}"]
+    if not Path(base_python()).exists():
+        return False
+    command = [base_python(), "-c", f"import {module}"]
     return subprocess.run(command, capture_output=True, check=False).returncode == 0
 
 
@@ -146,13 +162,23 @@ def debian() -> None:
     step(f"Installing {', '.join(missing)}", lambda: run([*sudo, *install], env=quiet))
 
 
+def account() -> None:
+    """Make the account that does the work where Lantern is started as root."""
+    if os.geteuid() != 0 or named() is not None:
+        return
+    command = ["useradd", "--system", "--no-create-home", "--home-dir", "/nonexistent"]
+    command += ["--shell", "/usr/sbin/nologin", "--user-group", NAME]
+    step(f"Making the account {NAME}", lambda: run(command))
+
+
 def python_packages() -> None:
     """Make the virtual environment from the pinned requirements."""
     requirements = ROOT / "requirements.txt"
-    value = digest([requirements], sys.version)
+    python = base_python()
+    value = digest([requirements], python, sys.version)
 
     def work() -> None:
-        run([sys.executable, "-m", "venv", "--clear", str(VENV)])
+        run([python, "-m", "venv", "--clear", str(VENV)])
         run([str(PYTHON), "-m", "pip", "install", "--quiet", "-r", str(requirements)])
 
     once("python", "Installing Python packages", value, PYTHON, work)
@@ -208,6 +234,7 @@ def set_up() -> None:
     """Do all that is missing. Raises SetupFailed."""
     OWN.mkdir(exist_ok=True)
     debian()
+    account()
     python_packages()
     node_packages()
     build()

@@ -18,6 +18,7 @@ from typing import Any
 import psycopg
 from sqlalchemy.exc import SQLAlchemyError
 
+from lantern.account import as_root, give
 from lantern.demo.data import ACCOUNTS, load_demo, start_first_run
 from lantern.host import processes
 from lantern.host.ports import free_port
@@ -151,6 +152,7 @@ class Demo:
         if settings.fresh:
             step("Clearing the old data", self._clear)
         make_key(KEY)
+        give(KEY)  # one of an earlier release may belong to root
         step("Starting the database", lambda: self._cluster.start(self._stop.is_set))
         self._base_pauses.started()
         port = free_port(settings.port, settings.host)
@@ -288,12 +290,13 @@ class Demo:
             "database": self._cluster.url if self._cluster.port else "",
             "children": {child.name: child.pid for child in self._children},
             "postgres": self._cluster.pid,
-            "troubles": list(self._troubles.values()),
+            "troubles": [*filter(None, [as_root()]), *self._troubles.values()],
         }
         new = STATE_FILE.with_suffix(".new")
         try:
             with os.fdopen(os.open(new, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as file:
                 json.dump(content, file)
+            give(new)  # the web process tells of troubles from it
             new.replace(STATE_FILE)
         except OSError as error:  # a full disk is no reason to end
             say(f"{STATE_FILE} could not be written: {error}")

@@ -29,6 +29,10 @@ def address() -> str:
     return url
 
 
+CONNECT = 10
+"""Seconds that the database gets to take a connection: one that is ending takes none for ever."""
+
+
 class Database:
     """An engine and its sessions."""
 
@@ -39,6 +43,7 @@ class Database:
             pool_size=10,
             max_overflow=20,
             pool_pre_ping=True,
+            connect_args={"connect_timeout": CONNECT},
             hide_parameters=True,  # what is stored stays out of messages of errors
         )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)

@@ -6,6 +6,8 @@ from procrastinate import App, PsycopgConnector
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from lantern.store.database import CONNECT
+
 CAST_TASK = "lantern.cast"
 QUEUE = "casts."
 """The name of an engine's queue begins so."""
@@ -18,7 +20,8 @@ _offering = App(connector=PsycopgConnector())
 
 def queue_app(url: str) -> App:
     """Return the queue's application for a database address, for a worker."""
-    return App(connector=PsycopgConnector(conninfo=url))
+    limit = {"connect_timeout": CONNECT}
+    return App(connector=PsycopgConnector(conninfo=url, kwargs=limit))
 
 
 def queue_of(engine: str) -> str:

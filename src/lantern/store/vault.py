@@ -9,6 +9,7 @@ from cryptography.fernet import Fernet, InvalidToken
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from lantern.account import give
 from lantern.core.problems import Problem
 from lantern.store import logs
 from lantern.store.models import Secret
@@ -27,6 +28,7 @@ def make_key(path: Path) -> None:
     descriptor = os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600)
     with os.fdopen(descriptor, "wb") as file:
         file.write(Fernet.generate_key())
+    give(path)
 
 
 class Vault:

@@ -12,6 +12,7 @@ from typing import Any
 
 import structlog
 
+from lantern.account import worker
 from lantern.browser.base_session import BaseSession
 from lantern.browser.chromium.connection import Connection
 from lantern.browser.chromium.window import ChromiumWindow
@@ -78,7 +79,7 @@ class Chromium:
 
     def _start(self) -> tuple[Process, Connection, str]:
         """Start the process, with its sandbox where that works."""
-        if os.geteuid() == 0:  # Chromium refuses to start as root with it
+        if os.geteuid() == 0 and worker() is None:  # Chromium refuses to start as root with it
             return self._launch("--no-sandbox")
         try:
             return self._launch()

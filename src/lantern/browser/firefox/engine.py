@@ -14,6 +14,7 @@ from urllib.parse import urlsplit
 
 import structlog
 
+from lantern.account import give
 from lantern.browser.base_session import BaseSession
 from lantern.browser.base_window import WORLD, probe_source
 from lantern.browser.errors import BrowserError, BrowserGone
@@ -73,6 +74,7 @@ class Firefox:
         profile.mkdir()
         lines = [f'user_pref("{name}", {_pref(value)});' for name, value in PREFS.items()]
         (profile / "user.js").write_text("\n".join(lines), encoding="utf-8")
+        give(profile)
         quiet = ["--headless", "--no-remote", "--profile", str(profile)]
         command = [program, *quiet, "--remote-debugging-port", "0", "about:blank"]
         self._process = Guarded(command, folder)
