@@ -199,7 +199,6 @@ def node_packages() -> None:
 
 def build() -> None:
     """Build the probe and the front end, with the client types made from the API."""
-    sources = ROOT / "src" / "lantern"
     config = [*sorted(FRONTEND.glob("*.ts")), FRONTEND / "package-lock.json"]
 
     def npm(script: str) -> None:
@@ -208,7 +207,7 @@ def build() -> None:
     value = digest([ROOT / "probe" / "src", *config])
     once("probe", "Building the probe", value, PROBE, lambda: npm("build:probe"))
 
-    api = digest([*sorted((sources / "web").glob("*.py")), sources / "web" / "views"])
+    api = digest(api_sources())
 
     def types() -> None:
         run(
@@ -221,8 +220,13 @@ def build() -> None:
     once("types", "Making the API client's types", api, schema, types)
 
     pages = [FRONTEND / "src", FRONTEND / "index.html", FRONTEND / "public", *config]
-    value = digest([page for page in pages if page.exists()], api)
+    value = digest([page for page in pages if page.exists()])
     once("pages", "Building the front end", value, STATIC / "index.html", lambda: npm("build"))
+
+
+def api_sources() -> list[Path]:
+    """Return all that the API's document comes from: any module may give a shape or a choice."""
+    return sorted((ROOT / "src" / "lantern").rglob("*.py"))
 
 
 def path() -> dict[str, str]:
