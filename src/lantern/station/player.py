@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Sequence
+from typing import Any, TypeVar
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
@@ -24,6 +24,7 @@ from lantern.station.proving import Prover
 from lantern.station.redaction import safe_picture
 
 log = structlog.get_logger()
+T = TypeVar("T")
 READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
 REST = 0.5
@@ -92,38 +93,6 @@ class Player:
         self._secrets: tuple[str, ...] = ()
         self._watcher = watcher
         self._cancelled = threading.Event()
-        self._answers: dict[type, Callable[[Any], Any]] = {
-            ask.Now: lambda _: time.monotonic(),
-            ask.Lookup: self._lookup,
-            ask.Aim: self._aim,
-            ask.Open: self._open,
-            ask.Mouse: lambda r: self._page.press(r.x, r.y, r.button, r.count),
-            ask.PointAt: lambda r: self._page.point_at(r.x, r.y),
-            ask.Drag: lambda r: self._page.drag((r.x, r.y), (r.to_x, r.to_y)),
-            ask.History: lambda r: self._page.history(r.to, r.limit),
-            ask.GiveFiles: self._give_files,
-            ask.Downloads: lambda _: self.context.downloads.listed(),
-            ask.KeepDownload: self._keep_download,
-            ask.TypeText: self._type,
-            ask.Letters: lambda r: self._page.type_text(r.text),
-            ask.ScrollOn: self._scroll_on,
-            ask.Choose: self._choose,
-            ask.PressKey: lambda r: self._page.press_key(r.keys),
-            ask.Read: self._read,
-            ask.AnswerDialog: self._dialog,
-            ask.Windows: self._windows,
-            ask.SwitchTo: self._switch,
-            ask.CloseWindow: lambda r: self.context.close_page(self._window(r.id)),
-            ask.Wait: lambda r: self._cancelled.wait(r.seconds),
-            ask.Quiet: lambda r: self._page.quiet(r.seconds, r.limit),
-            ask.Nearby: self._nearby,
-            ask.RunCode: run_code,
-            ask.PageScript: self._page_script,
-            ask.Picture: self._picture,
-            ask.StopEverything: self._stop_everything,
-            ask.StepStarts: self._step_starts,
-            ask.StepEnds: self._step_ends,
-        }
 
     def cancel(self) -> None:
         """Stop playing as soon as possible."""
@@ -165,11 +134,11 @@ class Player:
             if not page.dialog:
                 page.answered(REST)
 
-    def _answer(self, request: ask.Request) -> Any:  # noqa: ANN401 - each request has its own
+    def _answer(self, request: ask.Request[T]) -> T:
         if self._cancelled.is_set():
             raise Cancelled
         try:
-            return self._answers[type(request)](request)
+            return request.ask_of(self)
         except NoAnswer as error:
             if self._cancelled.is_set():
                 raise Cancelled from error
@@ -190,10 +159,12 @@ class Player:
 
     # -- looking -------------------------------------------------------------------------------
 
-    def _lookup(self, request: ask.Lookup) -> ask.Seen:
+    def look_up(self, request: ask.Lookup) -> ask.Seen:
+        """Look for nodes in all frames."""
         return look(self._page, request, self._cancelled.wait)
 
-    def _aim(self, request: ask.Aim) -> ask.Aimed:
+    def aim(self, request: ask.Aim) -> ask.Aimed:
+        """Tell where to press a node."""
         raw = None
         try:
             raw = self._page.probe("aim", request.handle, request.at, frame=request.frame)
@@ -203,19 +174,72 @@ class Player:
             return ask.Aimed(request.handle, problem="hidden")
         return aimed(self._page, raw, request.frame)
 
-    def _nearby(self, _: ask.Nearby) -> list[Facts]:
+    def nearby(self, request: ask.Nearby) -> list[Facts]:
+        """List all that is recognised."""
         return survey(self._page)
 
-    def _read(self, request: ask.Read) -> str | None:
+    def read(self, request: ask.Read) -> str | None:
+        """Read a property of a node."""
         try:
             value = self._page.probe("read", request.handle, request.property, frame=request.frame)
         except (CommandFailed, DialogOpen):
             return None
         return None if value is None else str(value)
 
+    # -- time and code ---------------------------------------------------------------------------
+
+    def now(self, request: ask.Now) -> float:
+        """Tell the time."""
+        return time.monotonic()
+
+    def wait(self, request: ask.Wait) -> None:
+        """Let time pass, or less where the play is cancelled."""
+        self._cancelled.wait(request.seconds)
+
+    def quiet(self, request: ask.Quiet) -> bool:
+        """Wait until the page is quiet."""
+        return self._page.quiet(request.seconds, request.limit)
+
+    def run_code(self, request: ask.RunCode) -> ask.Ran:
+        """Run Python apart."""
+        return run_code(request)
+
     # -- acting --------------------------------------------------------------------------------
 
-    def _open(self, request: ask.Open) -> ask.Opened:
+    def press(self, request: ask.Mouse) -> None:
+        """Press at a point."""
+        self._page.press(request.x, request.y, request.button, request.count)
+
+    def point_at(self, request: ask.PointAt) -> None:
+        """Move the mouse to a point."""
+        self._page.point_at(request.x, request.y)
+
+    def drag(self, request: ask.Drag) -> None:
+        """Press at a point, move to another and let go."""
+        self._page.drag((request.x, request.y), (request.to_x, request.to_y))
+
+    def go(self, request: ask.History) -> None:
+        """Go back, forward or load anew."""
+        self._page.history(request.to, request.limit)
+
+    def type_letters(self, request: ask.Letters) -> None:
+        """Type where the focus is."""
+        self._page.type_text(request.text)
+
+    def press_key(self, request: ask.PressKey) -> None:
+        """Press a key with its modifiers."""
+        self._page.press_key(request.keys)
+
+    def downloads(self, request: ask.Downloads) -> Sequence[ask.Download]:
+        """List the downloads."""
+        return self.context.downloads.listed()
+
+    def close_window(self, request: ask.CloseWindow) -> None:
+        """Close a window."""
+        self.context.close_page(self._window(request.id))
+
+    def open(self, request: ask.Open) -> ask.Opened:
+        """Go to an address."""
         page = self._page
         try:
             status, error = page.navigate(request.address, request.limit)
@@ -233,7 +257,8 @@ class Player:
         except (CommandFailed, DialogOpen, NoAnswer):
             pass
 
-    def _type(self, request: ask.TypeText) -> None:
+    def type_text(self, request: ask.TypeText) -> None:
+        """Type into a field."""
         page = self._page
         awaits = page.probe("read", request.handle, "awaits", frame=request.frame)
         if awaits == "yes" and request.text and not request.append:
@@ -252,7 +277,8 @@ class Player:
         elif not request.append:
             page.press_key("Delete")
 
-    def _scroll_on(self, request: ask.ScrollOn) -> bool:
+    def scroll_on(self, request: ask.ScrollOn) -> bool:
+        """Scroll what can be scrolled."""
         page = self._page
         more = False
         for frame in page.frames():
@@ -262,7 +288,8 @@ class Player:
                 continue  # a frame that went away has nothing to scroll
         return more
 
-    def _give_files(self, request: ask.GiveFiles) -> str:
+    def give_files(self, request: ask.GiveFiles) -> str:
+        """Give kept files to a field."""
         paths = []
         for name in request.names:
             content = self._watcher.file(name)
@@ -272,12 +299,14 @@ class Player:
         self._page.give_files(request.handle, paths, request.frame)
         return ""
 
-    def _keep_download(self, request: ask.KeepDownload) -> dict[str, Any]:
+    def keep_download(self, request: ask.KeepDownload) -> ask.KeptFile:
+        """Keep a download."""
         name, content = self.context.downloads.content(request.id)
         digest = self._watcher.keep_file(name, content)
         return {"name": name, "size": len(content), "digest": digest}
 
-    def _choose(self, request: ask.Choose) -> ask.Chosen:
+    def choose(self, request: ask.Choose) -> ask.Chosen:
+        """Choose an option of a native list."""
         page = self._page
         choice = page.probe("toChoose", request.handle, request.option, frame=request.frame)
         if choice["state"] == "key":
@@ -286,7 +315,8 @@ class Player:
             page.after_input()
         return ask.Chosen(choice["state"] != "missing", tuple(choice["options"]))
 
-    def _dialog(self, request: ask.AnswerDialog) -> str | None:
+    def answer_dialog(self, request: ask.AnswerDialog) -> str | None:
+        """Answer an open dialog, in whichever window."""
         for page in [self._page, *self.context.pages]:
             dialog = page.answer_dialog(request.accept, request.text)
             if dialog:
@@ -299,12 +329,14 @@ class Player:
                 return page
         raise BrowserGone("That window was closed meanwhile.")
 
-    def _switch(self, request: ask.SwitchTo) -> None:
+    def switch_to(self, request: ask.SwitchTo) -> None:
+        """Go to a window."""
         page = self._window(request.id)
         self.context.switch(page)
         page.read_in(READING)
 
-    def _windows(self, _: ask.Windows) -> list[ask.Window]:
+    def windows(self, request: ask.Windows) -> list[ask.Window]:
+        """List the windows."""
         current = self._page
         found = []
         for page in list(self.context.pages):
@@ -317,7 +349,8 @@ class Player:
             found.append(ask.Window(page.target, title, page.address, page is current))
         return found
 
-    def _picture(self, request: ask.Picture) -> str:
+    def picture(self, request: ask.Picture) -> str:
+        """Take a picture, and what is on the page where that is wanted."""
         page = self._page
         if page.dialog:
             return ""
@@ -335,18 +368,22 @@ class Player:
             log.exception("picture_failed")  # a row is worth more than its pictures
             return ""
 
-    def _page_script(self, request: ask.PageScript) -> ask.Ran:
+    def run_page_script(self, request: ask.PageScript) -> ask.Ran:
+        """Run a script in the page."""
         return self._page.run_script(request.script, request.limit)
 
-    def _stop_everything(self, _: ask.StopEverything) -> None:
+    def stop_everything(self, request: ask.StopEverything) -> None:
+        """Remember that the run is to end."""
         self.stops_everything = True
 
-    def _step_starts(self, request: ask.StepStarts) -> None:
+    def step_starts(self, request: ask.StepStarts) -> None:
+        """Tell that a step begins."""
         if self._prover:
             self._prover.step_starts(self._page)
         self._watcher.step_starts(request)
 
-    def _step_ends(self, request: ask.StepEnds) -> None:
+    def step_ends(self, request: ask.StepEnds) -> None:
+        """Tell how a step went, and what the page complained about."""
         console: list[str] = []
         requests: list[str] = []
         for page in list(self.context.pages):

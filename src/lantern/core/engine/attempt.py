@@ -58,7 +58,7 @@ def try_step(
     limit = held.limit
     evidence = Evidence()
     call = Call({}, None, None, limit, script.base, evidence, lambda: _picture(held, evidence))
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     failure: StepFailed | None = None
     value: Any = None
     while True:
@@ -76,7 +76,7 @@ def try_step(
                 hint="The station's log says more. Whether the application is right is not known.",
             )
         except ask.PageGone:
-            now: float = yield ask.Now()
+            now: float = yield from ask.Now()
             if not acted.so and now - start < limit:
                 continue  # a document that is being replaced is waited for, as what is not there
             failure = StepFailed(
@@ -87,9 +87,9 @@ def try_step(
         except Problem as error:
             failure = StepFailed("bad value", error.message, hint=error.hint)
         break
-    end: float = yield ask.Now()
+    end: float = yield from ask.Now()
     if failure and failure.reason != "browser died" and held.pictures != "none":
-        evidence.picture = (yield ask.Picture(failed=True)) or evidence.picture
+        evidence.picture = (yield from ask.Picture(failed=True)) or evidence.picture
     names = script.names
     result = ending(step, position, text, failure, evidence, end - start, limit, names)
     return Attempt(result, value, call)
@@ -122,7 +122,7 @@ def _watched(play: ask.Play[Any], acted: _Acted) -> ask.Play[Any]:
 
 def _picture(held: Effective, evidence: Evidence) -> ask.Play[None]:
     if held.pictures == "each step":
-        evidence.picture = yield ask.Picture()
+        evidence.picture = yield from ask.Picture()
 
 
 def _perform(step: Step, script: Script, call: Call) -> ask.Play[Any]:

@@ -43,7 +43,7 @@ def look_once(
     element: Element, *, aim: bool, after: int | None, wait: float
 ) -> Play[tuple[list[Facts], Seen]]:
     """Look for the element once; returns the nodes that match and all that was seen."""
-    seen: Seen = yield Lookup(query_for(element), aim, after, wait)
+    seen: Seen = yield from Lookup(query_for(element), aim, after, wait)
     found = found_by(element, seen.candidates)
     if len(found) == 1 and (
         doubted(element, found[0], seen.candidates) or contradicts(element, found[0])
@@ -67,7 +67,7 @@ def find(
     `waited` are the seconds for which it was looked for already, which messages count.
     Raises StepFailed with the reason: not found, found several or not ready.
     """
-    start: float = yield Now()
+    start: float = yield from Now()
     found, seen = yield from look_once(element, aim=ready, after=None, wait=0)
     while True:
         if seen.dialog is not None:
@@ -83,7 +83,7 @@ def find(
                 _note(evidence, element, seen, found)
                 evidence.box = aimed.box if ready else found[0].box
                 return Target(found[0], aimed)
-        now: float = yield Now()
+        now: float = yield from Now()
         if now - start >= limit:
             break
         wait = min(WAIT, limit - (now - start))
@@ -103,7 +103,7 @@ def _aim(facts: Facts, seen: Seen, ready: bool, at: tuple[float, float] | None) 
         return Aimed(facts.handle, box=facts.box)
     if at is None and seen.aimed and seen.aimed.handle == facts.handle:
         return seen.aimed
-    aimed: Aimed = yield Aim(facts.handle, facts.frame, at)
+    aimed: Aimed = yield from Aim(facts.handle, facts.frame, at)
     return aimed
 
 
@@ -138,7 +138,7 @@ def _unready(element: Element, aimed: Aimed, limit: float) -> StepFailed:
 
 
 def _not_found(element: Element, limit: float) -> Play[StepFailed]:
-    candidates = yield Nearby()
+    candidates = yield from Nearby()
     near = nearest_to(element, candidates)
     message = f"The {element.kind} “{element.name}” was not on the page within {limit:g} s."
     found = element.among(candidates)

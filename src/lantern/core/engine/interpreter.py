@@ -90,7 +90,7 @@ class _Frame:
         held = effective(node.step, blocks, self.script.document.settings)
         position = self._next()
         text = sentence_of(node.step, self.script)
-        yield ask.StepStarts(node.step.id, position, text)
+        yield from ask.StepStarts(node.step.id, position, text)
         for number in range(held.retries + 1):
             attempt = yield from try_step(node.step, position, text, self.script, held)
             passed = attempt.result.outcome == "passed"
@@ -101,7 +101,7 @@ class _Frame:
         return attempt if passed else None
 
     def _end(self, result: StepResult, on_failure: str) -> ask.Play[None]:
-        yield ask.StepEnds(result)
+        yield from ask.StepEnds(result)
         if result.outcome != "failed":
             return
         row = self.row
@@ -112,7 +112,7 @@ class _Frame:
             return
         row.failed = True
         if on_failure == "stop everything":
-            yield ask.StopEverything()
+            yield from ask.StopEverything()
         if on_failure != "go on" or row.dead:
             row.stopped = EARLIER
 
@@ -121,7 +121,7 @@ class _Frame:
         result = StepResult(
             node.step.id, self._next(), text, "skipped", message=why, within=self.within
         )
-        yield ask.StepEnds(result)
+        yield from ask.StepEnds(result)
         for inner in node.inside:
             yield from self._skip(inner, why)
 
@@ -222,8 +222,8 @@ class _Frame:
         step, script = node.step, self.script
         position = self._next()
         text = sentence_of(step, script)
-        yield ask.StepStarts(step.id, position, text)
-        start: float = yield ask.Now()
+        yield from ask.StepStarts(step.id, position, text)
+        start: float = yield from ask.Now()
         failure: StepFailed | None = None
         kept: dict[str, str] = {}
         held = effective(step, blocks, script.document.settings)
@@ -242,7 +242,7 @@ class _Frame:
         except Problem as error:
             failure = StepFailed("bad value", error.message, hint=error.hint)
         inside, self.row.first_failure = self.row.first_failure, before or self.row.first_failure
-        end: float = yield ask.Now()
+        end: float = yield from ask.Now()
         if inside:
             failure = StepFailed(inside.reason, f"{inside.sentence}: {inside.message}")
         script.names.kept.update(kept)
@@ -250,7 +250,7 @@ class _Frame:
         result = ending(step, position, text, failure, evidence, end - start, limit, script.names)
         result = replace(result, within=self.within)
         if inside:
-            yield ask.StepEnds(result)  # what follows from it was decided inside
+            yield from ask.StepEnds(result)  # what follows from it was decided inside
         else:
             yield from self._end(result, held.on_failure)
 

@@ -1,18 +1,22 @@
 """What the interpreter asks of whoever drives it, and the answers.
 
-Each request names the answer that must be sent back into the generator. A driver that loses its
-browser throws `StageLost` into the generator instead, one whose page was replaced `PageGone`, one
-that fails itself `DriverFailed`.
+Each request is of the type of the answer that must be sent back into the generator. A driver that
+loses its browser throws `StageLost` into the generator instead, one whose page was replaced
+`PageGone`, one that fails itself `DriverFailed`.
 """
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, Literal, TypedDict, TypeVar
 
 from lantern.core.elements.clues import Clue
 from lantern.core.elements.facts import Box, Facts
+
+if TYPE_CHECKING:
+    from lantern.core.engine.driver import Driver
 
 T = TypeVar("T")
 Unready = Literal["", "hidden", "disabled", "covered", "moving", "outside"]
@@ -30,9 +34,28 @@ class PageGone(Exception):
     """The document that a request was about was replaced under it."""
 
 
+class Request(ABC, Generic[T]):
+    """Something that is asked of whoever drives the interpreter, whose answer is a T.
+
+    `answer = yield from request` asks it within a play, and has the type of the answer.
+    """
+
+    def __iter__(self) -> Generator[Request[Any], Any, T]:
+        """Ask, and return the answer."""
+        answer: T = yield self
+        return answer
+
+    @abstractmethod
+    def ask_of(self, driver: Driver) -> T:
+        """Let a driver answer it."""
+
+
 @dataclass(frozen=True)
-class Now:
+class Now(Request[float]):
     """The time in seconds on a clock that never goes back. Answer: float."""
+
+    def ask_of(self, driver: Driver) -> float:
+        return driver.now(self)
 
 
 @dataclass(frozen=True)
@@ -44,7 +67,7 @@ class Query:
 
 
 @dataclass(frozen=True)
-class Lookup:
+class Lookup(Request["Seen"]):
     """Look for nodes. Answer: Seen.
 
     With `after` (a stamp of an earlier answer) the page first waits up to `wait` seconds for a
@@ -56,9 +79,12 @@ class Lookup:
     after: int | None = None
     wait: float = 0.0
 
+    def ask_of(self, driver: Driver) -> Seen:
+        return driver.look_up(self)
+
 
 @dataclass(frozen=True)
-class Aim:
+class Aim(Request["Aimed"]):
     """Scroll the node into view and tell where to press it. Answer: Aimed.
 
     `at` is the place in it as shares of its width and height (0 to 1); None for where it is
@@ -68,6 +94,9 @@ class Aim:
     handle: int
     frame: str = ""
     at: tuple[float, float] | None = None
+
+    def ask_of(self, driver: Driver) -> Aimed:
+        return driver.aim(self)
 
 
 @dataclass(frozen=True)
@@ -101,11 +130,14 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Open:
+class Open(Request["Opened"]):
     """Go to an address. Answer: Opened."""
 
     address: str
     limit: float = 30.0
+
+    def ask_of(self, driver: Driver) -> Opened:
+        return driver.open(self)
 
 
 @dataclass(frozen=True)
@@ -117,7 +149,7 @@ class Opened:
 
 
 @dataclass(frozen=True)
-class Mouse:
+class Mouse(Request[None]):
     """Press at a point. Answer: None."""
 
     x: float
@@ -125,17 +157,23 @@ class Mouse:
     button: Literal["left", "right"] = "left"
     count: int = 1
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.press(self)
+
 
 @dataclass(frozen=True)
-class PointAt:
+class PointAt(Request[None]):
     """Move the mouse to a point and leave it there. Answer: None."""
 
     x: float
     y: float
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.point_at(self)
+
 
 @dataclass(frozen=True)
-class Drag:
+class Drag(Request[None]):
     """Press at a point, move to another and let go. Answer: None."""
 
     x: float
@@ -143,17 +181,23 @@ class Drag:
     to_x: float
     to_y: float
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.drag(self)
+
 
 @dataclass(frozen=True)
-class History:
+class History(Request[None]):
     """Go back, forward or load anew, and wait for the document. Answer: None."""
 
     to: Literal["back", "forward", "reload"]
     limit: float = 30.0
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.go(self)
+
 
 @dataclass(frozen=True)
-class GiveFiles:
+class GiveFiles(Request[str]):
     """Give files kept with the test to a file field.
 
     Answer: the name of one that is missing, or "".
@@ -163,10 +207,16 @@ class GiveFiles:
     names: Sequence[str]
     frame: str = ""
 
+    def ask_of(self, driver: Driver) -> str:
+        return driver.give_files(self)
+
 
 @dataclass(frozen=True)
-class Downloads:
+class Downloads(Request["Sequence[Download]"]):
     """Which downloads were begun, in order. Answer: sequence of Download."""
+
+    def ask_of(self, driver: Driver) -> Sequence[Download]:
+        return driver.downloads(self)
 
 
 @dataclass(frozen=True)
@@ -180,15 +230,26 @@ class Download:
     text: str = ""
 
 
+class KeptFile(TypedDict):
+    """A file that was kept: its name, its size in bytes and its digest."""
+
+    name: str
+    size: int
+    digest: str
+
+
 @dataclass(frozen=True)
-class KeepDownload:
+class KeepDownload(Request["KeptFile"]):
     """Keep a download with the result. Answer: {"name", "size", "digest"}."""
 
     id: str
 
+    def ask_of(self, driver: Driver) -> KeptFile:
+        return driver.keep_download(self)
+
 
 @dataclass(frozen=True)
-class TypeText:
+class TypeText(Request[None]):
     """Press at a point and type, after emptying the field unless `append`. Answer: None."""
 
     handle: int
@@ -198,16 +259,22 @@ class TypeText:
     frame: str = ""
     append: bool = False
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.type_text(self)
+
 
 @dataclass(frozen=True)
-class Letters:
+class Letters(Request[None]):
     """Type a text where the focus is, at the caret. Answer: None."""
 
     text: str = field(repr=False)
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.type_letters(self)
+
 
 @dataclass(frozen=True)
-class ScrollOn:
+class ScrollOn(Request[bool]):
     """Scroll what can be scrolled so that more of it comes to be shown. Answer: bool.
 
     `down` is where to begin, in CSS pixels from the top; None goes on from where it is. The answer
@@ -216,14 +283,20 @@ class ScrollOn:
 
     down: float | None = None
 
+    def ask_of(self, driver: Driver) -> bool:
+        return driver.scroll_on(self)
+
 
 @dataclass(frozen=True)
-class Choose:
+class Choose(Request["Chosen"]):
     """Choose an option of a native choice list by its text. Answer: Chosen."""
 
     handle: int
     option: str
     frame: str = ""
+
+    def ask_of(self, driver: Driver) -> Chosen:
+        return driver.choose(self)
 
 
 @dataclass(frozen=True)
@@ -235,32 +308,44 @@ class Chosen:
 
 
 @dataclass(frozen=True)
-class PressKey:
+class PressKey(Request[None]):
     """Press a key with modifiers, for example "Control+Enter". Answer: None."""
 
     keys: str
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.press_key(self)
+
 
 @dataclass(frozen=True)
-class Read:
+class Read(Request[str | None]):
     """Read a property of a node. Answer: str, or None when the node is gone."""
 
     handle: int
     property: str
     frame: str = ""
 
+    def ask_of(self, driver: Driver) -> str | None:
+        return driver.read(self)
+
 
 @dataclass(frozen=True)
-class AnswerDialog:
+class AnswerDialog(Request[str | None]):
     """Answer the open browser dialog. Answer: its message, or None when none was open."""
 
     accept: bool
     text: str = ""
 
+    def ask_of(self, driver: Driver) -> str | None:
+        return driver.answer_dialog(self)
+
 
 @dataclass(frozen=True)
-class Windows:
+class Windows(Request["Sequence[Window]"]):
     """Which windows (tabs) are open, in order of opening. Answer: sequence of Window."""
+
+    def ask_of(self, driver: Driver) -> Sequence[Window]:
+        return driver.windows(self)
 
 
 @dataclass(frozen=True)
@@ -274,33 +359,45 @@ class Window:
 
 
 @dataclass(frozen=True)
-class SwitchTo:
+class SwitchTo(Request[None]):
     """Make a window the current one. Answer: None."""
 
     id: str
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.switch_to(self)
+
 
 @dataclass(frozen=True)
-class CloseWindow:
+class CloseWindow(Request[None]):
     """Close a window; the one opened before it becomes current. Answer: None."""
 
     id: str
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.close_window(self)
+
 
 @dataclass(frozen=True)
-class Wait:
+class Wait(Request[None]):
     """Let some seconds pass, or less when something happens. Answer: None."""
 
     seconds: float
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.wait(self)
+
 
 @dataclass(frozen=True)
-class Nearby:
+class Nearby(Request[Sequence[Facts]]):
     """List all that is recognised on the page. Answer: Facts list."""
 
+    def ask_of(self, driver: Driver) -> Sequence[Facts]:
+        return driver.nearby(self)
+
 
 @dataclass(frozen=True)
-class Quiet:
+class Quiet(Request[bool]):
     """Wait until nothing has changed or been asked for `seconds`; up to `limit` seconds.
 
     Answer: whether that came about.
@@ -309,9 +406,12 @@ class Quiet:
     seconds: float
     limit: float
 
+    def ask_of(self, driver: Driver) -> bool:
+        return driver.quiet(self)
+
 
 @dataclass(frozen=True)
-class RunCode:
+class RunCode(Request["Ran"]):
     """Run a Python function apart, with inputs as text. Answer: Ran."""
 
     source: str
@@ -319,6 +419,9 @@ class RunCode:
     types: Mapping[str, str]
     inputs: Mapping[str, str]
     limit: float
+
+    def ask_of(self, driver: Driver) -> Ran:
+        return driver.run_code(self)
 
 
 @dataclass(frozen=True)
@@ -331,15 +434,18 @@ class Ran:
 
 
 @dataclass(frozen=True)
-class PageScript:
+class PageScript(Request["Ran"]):
     """Run a script in the page. Answer: Ran, which gives `value`."""
 
     script: str
     limit: float
 
+    def ask_of(self, driver: Driver) -> Ran:
+        return driver.run_page_script(self)
+
 
 @dataclass(frozen=True)
-class Picture:
+class Picture(Request[str]):
     """Take a picture of the page. Answer: the digest under which it is kept, or "".
 
     `failed` tells that a step has just failed on it: then all that is on the page is kept as well.
@@ -347,66 +453,45 @@ class Picture:
 
     failed: bool = False
 
+    def ask_of(self, driver: Driver) -> str:
+        return driver.picture(self)
+
 
 @dataclass(frozen=True)
-class StepStarts:
+class StepStarts(Request[None]):
     """A step begins. Answer: None."""
 
     step_id: str
     position: int
     sentence: str
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.step_starts(self)
+
 
 @dataclass(frozen=True)
-class StepEnds:
+class StepEnds(Request[None]):
     """A step is over; `result` is to be kept now. Answer: None."""
 
     result: Any
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.step_ends(self)
+
 
 @dataclass(frozen=True)
-class StopEverything:
+class StopEverything(Request[None]):
     """A step failed whose failure ends the whole run, not its row alone. Answer: None."""
 
+    def ask_of(self, driver: Driver) -> None:
+        driver.stop_everything(self)
 
-Request = (
-    StopEverything
-    | Now
-    | Lookup
-    | Aim
-    | Open
-    | Mouse
-    | PointAt
-    | Drag
-    | History
-    | GiveFiles
-    | Downloads
-    | KeepDownload
-    | TypeText
-    | Letters
-    | ScrollOn
-    | Choose
-    | PressKey
-    | Read
-    | AnswerDialog
-    | Windows
-    | SwitchTo
-    | CloseWindow
-    | Wait
-    | Nearby
-    | Picture
-    | Quiet
-    | RunCode
-    | PageScript
-    | StepStarts
-    | StepEnds
-)
 
-ACTING = (
+ACTING: tuple[type[Request[Any]], ...] = (
     Open, Mouse, Drag, History, GiveFiles, Letters, PressKey, AnswerDialog, CloseWindow, RunCode,
     PageScript,
 )  # fmt: skip
 """Requests that must not be done twice; typing and choosing only set a value."""
 
-Play = Generator[Request, Any, T]
+Play = Generator[Request[Any], Any, T]
 """A piece of a test being played: yields requests, is sent answers, returns a T."""

@@ -46,10 +46,10 @@ def wait_for(call: Call) -> ask.Play[bool]:
     prop = check_property(call.inputs["property"])
     operator, wanted = call.inputs["comparison"], call.inputs["expected"]
     call.evidence.expected = wanted if operator == "is" else f"{operator} {wanted}"
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     stamp: int | None = None
     while True:
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         left = call.limit - (now - start)
         value, stamp = yield from observe(call, element, prop, stamp)
         if value is not None:
@@ -76,7 +76,7 @@ def observe(
     call.evidence.box = found[0].box
     worked_out = aspect(prop)
     read = READ if worked_out else prop
-    value: str | None = yield ask.Read(found[0].handle, read, found[0].frame)
+    value: str | None = yield from ask.Read(found[0].handle, read, found[0].frame)
     if worked_out and value is not None:
         value = _of_table(value, *worked_out)
     return (None if value is None else tidy(value)), seen.stamp
@@ -96,10 +96,10 @@ def _check_outcome(call: Call) -> ask.Play[None]:
     """Wait for the value that is expected, or for the refusal that is."""
     wanted = call.inputs["expected"]
     call.evidence.expected = wanted
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     value = said = None
     while True:
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         value, stamp = yield from observe(call, call.target(), "text", None)
         said, _ = yield from _words_of(call.onto, stamp)
         call.evidence.found = said or value or "neither"

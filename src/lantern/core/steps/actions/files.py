@@ -19,7 +19,7 @@ def _upload(call: Call) -> ask.Play[None]:
     # Pages hide the field itself behind a button of their own: it need not be ready for a press.
     target = yield from find(call.target(), call.limit, call.evidence, ready=False)
     yield from call.picture()
-    missing = yield ask.GiveFiles(target.facts.handle, names, target.facts.frame)
+    missing = yield from ask.GiveFiles(target.facts.handle, names, target.facts.frame)
     if missing:
         raise StepFailed(
             "bad value",
@@ -30,20 +30,20 @@ def _upload(call: Call) -> ask.Play[None]:
 
 def _download(call: Call) -> ask.Play[None]:
     wanted = call.inputs["name"].strip()
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     while True:
-        listed: list[ask.Download] = list((yield ask.Downloads()))
+        listed: list[ask.Download] = list((yield from ask.Downloads()))
         for download in reversed(listed):
             if wanted in ("", "newest") or same_title(download.name, wanted):
                 if download.state == "done":
-                    kept = yield ask.KeepDownload(download.id)
-                    call.evidence.files.append(kept)
+                    kept = yield from ask.KeepDownload(download.id)
+                    call.evidence.files.append({**kept})
                     call.evidence.found = f"{download.name}, {download.size} bytes"
                     yield from call.picture()
                     return
                 if download.state == "failed":
                     raise StepFailed("page error", f"The download of {download.name} failed.")
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         if now - start >= call.limit:
             names = ", ".join(f"“{one.name}”" for one in listed) or "none"
             raise StepFailed(
@@ -52,7 +52,7 @@ def _download(call: Call) -> ask.Play[None]:
                 expected=wanted,
                 found=names,
             )
-        yield ask.Wait(WAIT)
+        yield from ask.Wait(WAIT)
 
 
 DETAILS: dict[str, Callable[[ask.Download], str]] = {
@@ -64,7 +64,9 @@ DETAILS: dict[str, Callable[[ask.Download], str]] = {
 
 
 def _check_download(call: Call) -> ask.Play[None]:
-    listed: list[ask.Download] = [one for one in (yield ask.Downloads()) if one.state == "done"]
+    listed: list[ask.Download] = [
+        one for one in (yield from ask.Downloads()) if one.state == "done"
+    ]
     yield from call.picture()
     if not listed:
         raise StepFailed(

@@ -26,7 +26,7 @@ MOST_KEYS = 400
 def _type(*, append: bool) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
         target = yield from call.ready()
-        yield ask.TypeText(
+        yield from ask.TypeText(
             target.facts.handle,
             target.aimed.x,
             target.aimed.y,
@@ -41,15 +41,15 @@ def _type(*, append: bool) -> Perform:
 def _type_on(call: Call) -> ask.Play[None]:
     """Type at the caret; a press puts it there where the focus is elsewhere."""
     target = yield from call.ready()
-    state: str | None = yield ask.Read(target.facts.handle, "focused", target.facts.frame)
+    state: str | None = yield from ask.Read(target.facts.handle, "focused", target.facts.frame)
     if state != "yes":
-        yield ask.Mouse(target.aimed.x, target.aimed.y)
-    yield ask.Letters(call.inputs["text"])
+        yield from ask.Mouse(target.aimed.x, target.aimed.y)
+    yield from ask.Letters(call.inputs["text"])
 
 
 def _choose(call: Call) -> ask.Play[None]:
     option = "\n".join(tidy(line) for line in call.inputs["option"].splitlines())
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     target = yield from call.ready()
     if target.facts.tag != "select":
         yield from _choose_shown(call, target, option, start)
@@ -57,8 +57,8 @@ def _choose(call: Call) -> ask.Play[None]:
     offered: tuple[str, ...] = ()
     since = start
     while True:
-        chosen: ask.Chosen = yield ask.Choose(target.facts.handle, option, target.facts.frame)
-        now: float = yield ask.Now()
+        chosen: ask.Chosen = yield from ask.Choose(target.facts.handle, option, target.facts.frame)
+        now: float = yield from ask.Now()
         if chosen.done:
             return
         if tuple(chosen.options) != offered:
@@ -66,7 +66,7 @@ def _choose(call: Call) -> ask.Play[None]:
         settled = bool(offered) and now - since >= NATIVE_SETTLED
         if settled or now - start >= call.limit:
             break
-        yield ask.Wait(WAIT)
+        yield from ask.Wait(WAIT)
     raise _no_option(call, option, list(offered))
 
 
@@ -78,7 +78,7 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
     stamp: int | None = None
     there, _ = yield from look_once(wanted, aim=False, after=None, wait=0)
     if not any(facts.visible for facts in there):  # else the list is open already
-        yield ask.Mouse(target.aimed.x, target.aimed.y)
+        yield from ask.Mouse(target.aimed.x, target.aimed.y)
     offered: list[str] = []
     last: list[str] = []
     since = start
@@ -88,10 +88,10 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
         shown = [facts for facts in found if facts.visible]
         if shown and (yield from _pressed(shown[0], seen)):
             return
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         if now - start >= call.limit:
             break
-        every: ask.Seen = yield ask.Lookup(ask.Query(KINDS["option"].selector))
+        every: ask.Seen = yield from ask.Lookup(ask.Query(KINDS["option"].selector))
         listed = [facts.text for facts in every.candidates if facts.visible]
         if listed != last:
             last, since = listed, now
@@ -102,11 +102,11 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
             typed = True
             facts, aimed = target.facts, target.aimed
             if is_field:
-                yield ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
+                yield from ask.TypeText(facts.handle, aimed.x, aimed.y, option, facts.frame)
             else:  # the list may have brought a field to search in
-                writes = yield ask.Read(facts.handle, "writes", facts.frame)
+                writes = yield from ask.Read(facts.handle, "writes", facts.frame)
                 if writes == "yes":
-                    yield ask.Letters(option)
+                    yield from ask.Letters(option)
             since = now
     raise _no_option(call, option, offered)
 
@@ -114,10 +114,10 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
 def _pressed(facts: Facts, seen: ask.Seen) -> ask.Play[bool]:
     aimed = seen.aimed
     if aimed is None or aimed.handle != facts.handle:
-        aimed = yield ask.Aim(facts.handle, facts.frame)
+        aimed = yield from ask.Aim(facts.handle, facts.frame)
     if aimed.problem:
         return False
-    yield ask.Mouse(aimed.x, aimed.y)
+    yield from ask.Mouse(aimed.x, aimed.y)
     return True
 
 
@@ -136,9 +136,9 @@ def _no_option(call: Call, option: str, options: list[str]) -> StepFailed:
 def _tick(wanted: Literal["yes", "no"]) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
         target = yield from call.ready()
-        state = yield ask.Read(target.facts.handle, "ticked", target.facts.frame)
+        state = yield from ask.Read(target.facts.handle, "ticked", target.facts.frame)
         if state != wanted:
-            yield ask.Mouse(target.aimed.x, target.aimed.y)
+            yield from ask.Mouse(target.aimed.x, target.aimed.y)
 
     return perform
 
@@ -148,8 +148,8 @@ def _slide(call: Call) -> ask.Play[None]:
     wanted = _as_number(call.inputs["value"], "value")
     target = yield from call.ready()
     handle, frame = target.facts.handle, target.facts.frame
-    lowest = _as_number((yield ask.Read(handle, "lowest", frame)), "lowest")
-    highest = _as_number((yield ask.Read(handle, "highest", frame)), "highest")
+    lowest = _as_number((yield from ask.Read(handle, "lowest", frame)), "lowest")
+    highest = _as_number((yield from ask.Read(handle, "highest", frame)), "highest")
     if not lowest <= wanted <= highest or lowest == highest:
         raise StepFailed(
             "bad value",
@@ -159,18 +159,18 @@ def _slide(call: Call) -> ask.Play[None]:
     share = (wanted - lowest) / (highest - lowest)
     if box.width > 3 * box.height:  # else it is the knob alone
         knob = min(box.height, box.width / 10) / 2
-        yield ask.Mouse(box.x + knob + share * (box.width - 2 * knob), box.y + box.height / 2)
-    yield ask.Read(handle, "focus", frame)
+        yield from ask.Mouse(box.x + knob + share * (box.width - 2 * knob), box.y + box.height / 2)
+    yield from ask.Read(handle, "focus", frame)
     before = None
     for _ in range(MOST_KEYS):
-        now = _as_number((yield ask.Read(handle, "value", frame)), "value")
+        now = _as_number((yield from ask.Read(handle, "value", frame)), "value")
         call.evidence.found = f"{now:g}"
         if now == wanted or (before is not None and (before - wanted) * (now - wanted) < 0):
             break
         if now == before:
             break
         before = now
-        yield ask.PressKey("ArrowRight" if now < wanted else "ArrowLeft")
+        yield from ask.PressKey("ArrowRight" if now < wanted else "ArrowLeft")
     if now != wanted:
         raise StepFailed(
             "bad value",

@@ -26,7 +26,7 @@ def full_address(base: str, address: str) -> str:
 
 def _open(call: Call) -> ask.Play[None]:
     address = full_address(call.base, call.inputs["address"])
-    opened: ask.Opened = yield ask.Open(address, max(call.limit, 1.0))
+    opened: ask.Opened = yield from ask.Open(address, max(call.limit, 1.0))
     yield from call.picture()
     if opened.error:
         raise StepFailed("page error", f"{address} could not be opened: {opened.error}.")
@@ -41,40 +41,40 @@ def _open(call: Call) -> ask.Play[None]:
 
 def _history(to: Literal["back", "forward", "reload"]) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
-        yield ask.History(to, max(call.limit, 1.0))
+        yield from ask.History(to, max(call.limit, 1.0))
         yield from call.picture()
 
     return perform
 
 
 def _dialog(call: Call) -> ask.Play[None]:
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     accept = call.inputs["answer"] == "OK"
     while True:
-        message = yield ask.AnswerDialog(accept, call.inputs.get("text", ""))
+        message = yield from ask.AnswerDialog(accept, call.inputs.get("text", ""))
         if message is not None:
             call.evidence.found = message
             return
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         if now - start >= call.limit:
             raise StepFailed(
                 "not found", f"No browser dialog opened within {call.limit:g} s to be answered."
             )
-        yield ask.Wait(WAIT)
+        yield from ask.Wait(WAIT)
 
 
 def _window_named(call: Call) -> ask.Play[ask.Window]:
     """Wait for the window: its title, or "newest" / "first"; in the title # stands for digits."""
     wanted = call.inputs["window"]
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     while True:
-        windows: list[ask.Window] = list((yield ask.Windows()))
+        windows: list[ask.Window] = list((yield from ask.Windows()))
         named = [window for window in windows if same_title(window.title, wanted)]
         if named:
             return named[-1]  # of several with one title the one that opened last
         if wanted in ("first", "newest") and len(windows) > (wanted == "newest"):
             return windows[0 if wanted == "first" else -1]
-        now: float = yield ask.Now()
+        now: float = yield from ask.Now()
         if now - start >= call.limit:
             listed = ", ".join(f"“{window.title}”" for window in windows)
             raise StepFailed(
@@ -83,7 +83,7 @@ def _window_named(call: Call) -> ask.Play[ask.Window]:
                 expected=wanted,
                 found=listed,
             )
-        yield ask.Wait(WAIT)
+        yield from ask.Wait(WAIT)
 
 
 def same_title(title: str, wanted: str) -> bool:
@@ -108,13 +108,13 @@ def title_pattern(title: str) -> str:
 
 def _switch(call: Call) -> ask.Play[None]:
     window = yield from _window_named(call)
-    yield ask.SwitchTo(window.id)
+    yield from ask.SwitchTo(window.id)
     yield from call.picture()
 
 
 def _close(call: Call) -> ask.Play[None]:
     window = yield from _window_named(call)
-    yield ask.CloseWindow(window.id)
+    yield from ask.CloseWindow(window.id)
     yield from call.picture()
 
 

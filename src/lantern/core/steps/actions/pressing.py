@@ -44,14 +44,14 @@ def _pixels(call: Call, name: str) -> float:
 def _mouse(button: Literal["left", "right"], count: int) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
         target = yield from call.ready(place_in(call.inputs.get("at", "")))
-        yield ask.Mouse(target.aimed.x, target.aimed.y, button, count)
+        yield from ask.Mouse(target.aimed.x, target.aimed.y, button, count)
 
     return perform
 
 
 def _hover(call: Call) -> ask.Play[None]:
     target = yield from call.ready()
-    yield ask.PointAt(target.aimed.x, target.aimed.y)
+    yield from ask.PointAt(target.aimed.x, target.aimed.y)
 
 
 def _scroll(call: Call) -> ask.Play[None]:
@@ -61,23 +61,23 @@ def _scroll(call: Call) -> ask.Play[None]:
     if not found:
         yield from _search(call, element)
     target = yield from find(element, call.limit, call.evidence, ready=False)
-    aimed: ask.Aimed = yield ask.Aim(target.facts.handle, target.facts.frame)
+    aimed: ask.Aimed = yield from ask.Aim(target.facts.handle, target.facts.frame)
     call.evidence.box = aimed.box
     yield from call.picture()
 
 
 def _search(call: Call, element: Element) -> ask.Play[None]:
     """Scroll to where it was, on to the end, and once more from the top, until it is there."""
-    start: float = yield ask.Now()
+    start: float = yield from ask.Now()
     begin = _pixels(call, "down")
     for first in (begin, 0.0):
-        more: bool = yield ask.ScrollOn(first)
+        more: bool = yield from ask.ScrollOn(first)
         for _turn in range(MOST_TURNS):
             found, _ = yield from look_once(element, aim=False, after=None, wait=WAIT)
-            now: float = yield ask.Now()
+            now: float = yield from ask.Now()
             if found or not more or now - start > call.limit:
                 break
-            more = yield ask.ScrollOn()
+            more = yield from ask.ScrollOn()
         if found or not begin:
             return
 
@@ -88,34 +88,34 @@ def _drag(call: Call) -> ask.Play[None]:
     target = yield from call.ready()
     onto = yield from find(call.onto, call.limit, call.evidence)
     # Looking for the second one may have scrolled the first.
-    start: ask.Aimed = yield ask.Aim(target.facts.handle, target.facts.frame)
+    start: ask.Aimed = yield from ask.Aim(target.facts.handle, target.facts.frame)
     if start.problem:
         raise StepFailed(
             "not ready",
             f"“{call.target().name}” and “{call.onto.name}” do not fit into the window together.",
         )
     place = place_in(call.inputs.get("at", ""))
-    end: ask.Aimed = yield ask.Aim(onto.facts.handle, onto.facts.frame, place)
+    end: ask.Aimed = yield from ask.Aim(onto.facts.handle, onto.facts.frame, place)
     call.evidence.box = start.box
-    yield ask.Drag(start.x, start.y, end.x, end.y)
+    yield from ask.Drag(start.x, start.y, end.x, end.y)
 
 
 def _drag_by(call: Call) -> ask.Play[None]:
     target = yield from call.ready()
     x, y = target.aimed.x, target.aimed.y
-    yield ask.Drag(x, y, x + _pixels(call, "right"), y + _pixels(call, "down"))
+    yield from ask.Drag(x, y, x + _pixels(call, "right"), y + _pixels(call, "down"))
 
 
 def _key(call: Call) -> ask.Play[None]:
     """Press keys one after the other; the focus goes where they lead it."""
     if call.element is not None:
         target = yield from find(call.target(), call.limit, call.evidence)
-        yield ask.Read(target.facts.handle, "focus", target.facts.frame)
+        yield from ask.Read(target.facts.handle, "focus", target.facts.frame)
         if call.element.kind == "choice list":  # it may still be looking for what was typed
-            yield ask.Quiet(SEARCHES, SEARCHES * 3)
+            yield from ask.Quiet(SEARCHES, SEARCHES * 3)
     yield from call.picture()
     for keys in call.inputs["keys"].split():
-        yield ask.PressKey(keys)
+        yield from ask.PressKey(keys)
 
 
 _AT = Input("at", optional=True)

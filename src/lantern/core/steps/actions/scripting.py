@@ -12,7 +12,7 @@ def _page_script(call: Call) -> ask.Play[None]:
     name = call.inputs.get("name", "")
     if name:
         check_name(name, "kept value")
-    ran: ask.Ran = yield ask.PageScript(call.inputs["script"], call.limit)
+    ran: ask.Ran = yield from ask.PageScript(call.inputs["script"], call.limit)
     if ran.error:
         where = f" (line {ran.line})" if ran.line else ""
         raise StepFailed("code failed", f"The script failed{where}: {ran.error}")

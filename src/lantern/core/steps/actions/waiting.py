@@ -38,7 +38,7 @@ def _wait_until(call: Call) -> ask.Play[None]:
 
 def _quiet(call: Call) -> ask.Play[None]:
     still = _number(call, "milliseconds", LONGEST_PAUSE * 1000) / 1000
-    if not (yield ask.Quiet(still, call.limit)):
+    if not (yield from ask.Quiet(still, call.limit)):
         raise StepFailed(
             "waited in vain",
             f"The page was never quiet for {still * 1000:g} ms within {call.limit:g} s.",
@@ -48,7 +48,7 @@ def _quiet(call: Call) -> ask.Play[None]:
 
 
 def _pause(call: Call) -> ask.Play[None]:
-    yield ask.Wait(_number(call, "seconds", LONGEST_PAUSE))
+    yield from ask.Wait(_number(call, "seconds", LONGEST_PAUSE))
     yield from call.picture()
 
 
