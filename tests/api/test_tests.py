@@ -3,6 +3,7 @@
 import pytest
 from openapi_spec_validator import validate
 
+from lantern.core.steps.edits import EDITS
 from lantern.store.models import Run, Secret
 from tests.api.conftest import Client
 
@@ -98,7 +99,10 @@ def test_an_undo_of_an_old_version_is_a_conflict(client, quotes):
         ({"do": "remove", "steps": ["gone"]}, "no longer in the test"),
         ({"do": "set settings", "fields": {"limit": -1}}, "between"),
         ({"do": "to column", "step": "demo02", "input": "text", "column": "a b"}, "letters"),
-        ({"do": "insert", "steps": [{"action": "press", "inputs": [1]}]}, "names with values"),
+        (
+            {"do": "insert", "steps": [{"action": "press", "inputs": [1]}]},
+            "valid dictionary",
+        ),
     ],
     ids=str,
 )
@@ -296,3 +300,16 @@ def test_what_can_not_be_is_refused_in_words(client, ask):
 
 def test_a_search_for_an_odd_number_finds_nothing(client):
     assert client.get("/search", q="\u00b2").json["found"] == []
+
+
+def test_every_edit_that_there_is_can_be_asked_for_and_is_typed(client, quotes):
+    """The document tells each edit apart by what it does; a new edit needs no entry here."""
+    document = client.get("/openapi.json").json["components"]["schemas"]
+    kinds = document["EditAsk"]["properties"]["edit"]["discriminator"]["mapping"]
+    assert set(kinds) == set(EDITS)
+    answer = client.edit(quotes, do="burn")
+    assert answer.status_code == 422
+    assert answer.json["message"] == "There is no edit named “burn”."
+    assert "'set cells'" in answer.json["hint"]
+    answer = client.edit(quotes, do="sort rows", column="piece", down="sideways")
+    assert answer.json["where"] == "edit.sort rows.down"

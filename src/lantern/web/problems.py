@@ -46,8 +46,12 @@ def of_validation(error: ValidationError) -> Response:
             request.get_json()
         except HTTPException:
             return problem("bad_json", "The request is not valid JSON.", 400)
-    first: Any = error.errors(include_url=False, include_context=False)[0]
+    first: Any = error.errors(include_url=False)[0]
     where = ".".join(str(part) for part in first["loc"])
+    if first["type"] == "union_tag_invalid":
+        told = first["ctx"]
+        said = f"There is no {first['loc'][-1]} named “{told['tag']}”."
+        return problem("bad_input", said, 422, where, f"Known: {told['expected_tags']}.")
     return problem("bad_input", f"{where}: {first['msg']}.", 422, where)
 
 

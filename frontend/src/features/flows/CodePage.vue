@@ -47,7 +47,7 @@ watch(
 async function save() {
   if (!flow.value || !changed.value) return
   try {
-    const body = { base: base.value, edit: { do: 'set code', code: draft.value } }
+    const body = { base: base.value, edit: { do: 'set code' as const, code: draft.value } }
     await ask(api.POST('/api/tests/{id}/edits', { params: { path: { id: flow.value.id } }, body }))
     clean.value = draft.value
     troubles.value = []

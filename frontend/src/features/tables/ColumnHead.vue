@@ -11,8 +11,8 @@ import type { Column, Table } from './useTable'
 /** The head of a column: its name everywhere, its type and role, sorting, deleting. */
 const props = defineProps<{ column: Column; table: Table; test: Test; fixed: boolean }>()
 
-const TYPES = ['text', 'number', 'date', 'yes/no', 'choice']
-const ROLES = [
+const TYPES: Column['type'][] = ['text', 'number', 'date', 'yes/no', 'choice']
+const ROLES: { key: Column['role']; name: string }[] = [
   { key: 'input', name: 'goes in' },
   { key: 'expected', name: 'is expected' },
   { key: 'browser', name: 'names the browser' },
@@ -85,7 +85,7 @@ async function rename(close: () => void) {
             class="field mt-0.5"
             :value="column.type"
             aria-label="Type of the column"
-            @change="set({ type: ($event.target as HTMLSelectElement).value })"
+            @change="set({ type: TYPES[($event.target as HTMLSelectElement).selectedIndex]! })"
           >
             <option v-for="one in TYPES" :key="one">{{ one }}</option>
           </select></label
@@ -96,7 +96,7 @@ async function rename(close: () => void) {
             class="field mt-0.5"
             :value="column.role"
             aria-label="Role of the column"
-            @change="set({ role: ($event.target as HTMLSelectElement).value })"
+            @change="set({ role: ROLES[($event.target as HTMLSelectElement).selectedIndex]!.key })"
           >
             <option v-for="one in ROLES" :key="one.key" :value="one.key">{{ one.name }}</option>
           </select></label

@@ -12,11 +12,11 @@ const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
 
 interface Input {
   name: string
-  kind: string
+  kind: Test['takes'][number]['kind']
   default: string
   was: string
 }
-const KINDS = ['text', 'number', 'date', 'yes/no']
+const KINDS: Input['kind'][] = ['text', 'number', 'date', 'yes/no']
 const inputs = ref<Input[]>([])
 const outputs = ref<string[]>([])
 

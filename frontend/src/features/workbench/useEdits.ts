@@ -6,29 +6,8 @@ import { ApiProblem, api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
 import { complain } from '@/shared/notes'
 
-export type Edit =
-  | { do: 'insert'; steps: object[]; after?: string | null }
-  | { do: 'change'; step: string; fields: object }
-  | { do: 'move'; steps: string[]; after: string }
-  | { do: 'copy'; steps: string[] }
-  | { do: 'remove'; steps: string[] }
-  | { do: 'set cells'; cells: { row: string; column: string; value: string }[] }
-  | { do: 'add rows'; rows: object[]; after: string | null }
-  | { do: 'remove rows'; rows: string[] }
-  | { do: 'tick rows'; rows: string[]; on: boolean }
-  | { do: 'sort rows'; column: string; down: boolean }
-  | { do: 'add column'; column: string }
-  | { do: 'set column'; column: string; type: string; role: string; choices: string[] }
-  | { do: 'remove column'; column: string }
-  | { do: 'set settings'; fields: object }
-  | { do: 'to column'; step: string; input: string; column: string }
-  | { do: 'to wait'; step: string }
-  | { do: 'wrap'; steps: string[]; block: object }
-  | { do: 'shift'; steps: string[]; by: 1 | -1 }
-  | { do: 'replace constants'; places: { step: string; input: string }[]; [by: string]: unknown }
-  | { do: 'rename column'; column: string; name: string }
-  | { do: 'set code'; code: string }
-  | { do: 'set calling'; takes: object[]; gives: string[]; was: Record<string, string> }
+/** A change of a test, as the API has it. */
+export type Edit = Shapes['EditAsk']['edit']
 
 /** What an edit led to: the test that it was made on, and what came of it. */
 export interface Answer {

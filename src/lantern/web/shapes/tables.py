@@ -7,6 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from lantern.core.data.table import ColumnType, Role
 from lantern.web.shapes.base import Shape
 
 
@@ -23,8 +24,8 @@ class ColumnOut(Shape):
     """A column: see core.data.table for its type and role; `offers` is what a cell may hold."""
 
     name: str
-    type: str
-    role: str
+    type: ColumnType
+    role: Role
     choices: list[str]
     offers: list[str]
 

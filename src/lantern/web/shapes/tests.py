@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field
 
+from lantern.core.steps.edits import EDITS
+from lantern.core.steps.model import InputKind, OnFailure, OnInterrupted, Pictures
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.places import EnvironmentOut
 from lantern.web.shapes.tables import RowOut, TakenColumn
@@ -29,7 +33,7 @@ class StepOut(Shape):
     inputs: dict[str, str]
     enabled: bool
     limit: float | None
-    on_failure: str | None
+    on_failure: OnFailure | None
     page: str
     picture: str
     box: list[float] | None
@@ -40,7 +44,7 @@ class StepOut(Shape):
     depth: int
     flow: str
     retries: int | None
-    pictures: str | None
+    pictures: Pictures | None
     holds: HoldsOut
     sentence: str
     parts: list[PartOut]
@@ -80,7 +84,7 @@ class FlowInput(Shape):
     """An input of a flow."""
 
     name: str
-    kind: str
+    kind: InputKind
     default: str
 
 
@@ -126,10 +130,10 @@ class SettingsOut(Shape):
     """What holds for every step that does not say otherwise; `limit` in seconds."""
 
     limit: float
-    on_failure: str
-    pictures: str
+    on_failure: OnFailure
+    pictures: Pictures
     retries: int
-    on_interrupted: str
+    on_interrupted: OnInterrupted
     inherits: list[str]
 
 
@@ -233,11 +237,19 @@ class CopyAsk(Shape):
     until: str | None = None
 
 
+if TYPE_CHECKING:
+    EditAsked = dict[str, Any]
+else:  # made of what is declared with each edit: a new one needs no second entry here
+    EditAsked = Annotated[
+        reduce(or_, (edit.asked for edit in EDITS.values())), Field(discriminator="do")
+    ]
+
+
 class EditAsk(Shape):
-    """An edit made on version `base`; see core.steps.edits for the edits."""
+    """An edit made on version `base`."""
 
     base: int
-    edit: dict[str, Any]
+    edit: EditAsked
 
 
 class TravelAsk(Shape):

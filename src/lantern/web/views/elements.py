@@ -338,7 +338,7 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
         )
         .order_by(tables.Result.id.desc())
     )
-    passed, browser = session.execute(query.limit(1)).tuples().first() or (None, "")
+    passed, browser = session.execute(query.limit(1)).first() or (None, "")
     if passed and passed.details.get("box"):
         box = Box(**passed.details["box"])
         return passed.picture, list(box.shares(browser_named(browser).viewport))

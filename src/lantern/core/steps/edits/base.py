@@ -24,11 +24,13 @@ def row_part(row_id: str) -> str:
 class Edit(ABC):
     """A change of a document. `do` names it in JSON ("" for one that only Lantern makes).
 
-    `told` says in the list of versions what was done.
+    `told` says in the list of versions what was done, `asked` is the typed dictionary that it is
+    read from.
     """
 
     do: ClassVar[str] = ""
     told: ClassVar[str] = ""
+    asked: ClassVar[type[Any] | None] = None
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Self:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, NotRequired, Self
+
+from typing_extensions import TypedDict
 
 from lantern.core.data.table import Row
 from lantern.core.problems import BadInput, Missing
+from lantern.core.steps.edits.asked import CellAsked, RowAsked
 from lantern.core.steps.edits.base import Edit, NewId, row_part
 from lantern.core.steps.edits.columns import column_of
 from lantern.core.steps.model import Document
@@ -26,11 +29,19 @@ def _there(document: Document, ids: set[str]) -> None:
         raise Missing("That row is no longer in the table.", where=min(gone))
 
 
+class SetCellsAsked(TypedDict):
+    """What `SetCells` is read from."""
+
+    do: Literal["set cells"]
+    cells: list[CellAsked]
+
+
 @dataclass(frozen=True)
 class SetCells(Edit):
     """Set values: by the id of the row, by column."""
 
     do = "set cells"
+    asked = SetCellsAsked
     told = "values changed"
     cells: Mapping[str, Mapping[str, str]]
 
@@ -63,11 +74,20 @@ class SetCells(Edit):
         return replace(document, rows=rows)
 
 
+class AddRowsAsked(TypedDict):
+    """What `AddRows` is read from."""
+
+    do: Literal["add rows"]
+    rows: list[RowAsked]
+    after: NotRequired[str | None]
+
+
 @dataclass(frozen=True)
 class AddRows(Edit):
     """Put rows behind the row `after`; None means at the end, "" at the start."""
 
     do = "add rows"
+    asked = AddRowsAsked
     told = "rows added"
     rows: tuple[Row, ...]
     after: str | None = None
@@ -102,11 +122,19 @@ class AddRows(Edit):
         return replace(document, rows=(*document.rows[:place], *fresh, *document.rows[place:]))
 
 
+class RemoveRowsAsked(TypedDict):
+    """What `RemoveRows` is read from."""
+
+    do: Literal["remove rows"]
+    rows: list[str]
+
+
 @dataclass(frozen=True)
 class RemoveRows(Edit):
     """Take rows away."""
 
     do = "remove rows"
+    asked = RemoveRowsAsked
     told = "rows deleted"
     rows: tuple[str, ...]
 
@@ -126,11 +154,20 @@ class RemoveRows(Edit):
         return replace(document, rows=tuple(row for row in document.rows if row.id not in gone))
 
 
+class TickRowsAsked(TypedDict):
+    """What `TickRows` is read from."""
+
+    do: Literal["tick rows"]
+    rows: list[str]
+    on: bool
+
+
 @dataclass(frozen=True)
 class TickRows(Edit):
     """Tick rows, or take their ticks away; without rows, all of them."""
 
     do = "tick rows"
+    asked = TickRowsAsked
     told = "rows ticked"
     on: bool
     rows: tuple[str, ...] = ()
@@ -153,11 +190,20 @@ class TickRows(Edit):
         return replace(document, rows=rows)
 
 
+class SortRowsAsked(TypedDict):
+    """What `SortRows` is read from."""
+
+    do: Literal["sort rows"]
+    column: str
+    down: bool
+
+
 @dataclass(frozen=True)
 class SortRows(Edit):
     """Put the rows in the order of a column: numbers as numbers before texts, empty ones last."""
 
     do = "sort rows"
+    asked = SortRowsAsked
     told = "rows sorted"
     column: str
     down: bool = False

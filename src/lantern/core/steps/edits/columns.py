@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, NotRequired, Self
 
-from lantern.core.data.table import Row, Trait
+from typing_extensions import TypedDict
+
+from lantern.core.data.table import ColumnType, Role, Row, Trait
 from lantern.core.problems import BadInput, Conflict, UnknownName
 from lantern.core.steps.edits.base import TABLE, Edit, NewId
 from lantern.core.steps.edits.table import with_table
@@ -27,11 +29,19 @@ def steps_with(document: Document, column: str) -> list[Step]:
     return [step for step in document.steps if any(place in v for v in step.inputs.values())]
 
 
+class AddColumnAsked(TypedDict):
+    """What `AddColumn` is read from."""
+
+    do: Literal["add column"]
+    column: str
+
+
 @dataclass(frozen=True)
 class AddColumn(Edit):
     """Put an empty column at the end of the table; a table without rows gets its first."""
 
     do = "add column"
+    asked = AddColumnAsked
     told = "column added"
     column: str
 
@@ -50,11 +60,22 @@ class AddColumn(Edit):
         return with_table(document, from_now, document.rows or (Row(""),), new_id)
 
 
+class SetColumnAsked(TypedDict):
+    """What `SetColumn` is read from."""
+
+    do: Literal["set column"]
+    column: str
+    type: NotRequired[ColumnType]
+    role: NotRequired[Role]
+    choices: NotRequired[list[str]]
+
+
 @dataclass(frozen=True)
 class SetColumn(Edit):
     """Say of which type a column is, and what it is for."""
 
     do = "set column"
+    asked = SetColumnAsked
     told = "column described"
     column: str
     trait: Trait
@@ -77,11 +98,19 @@ class SetColumn(Edit):
         return replace(document, traits={**document.traits, self.column: self.trait})
 
 
+class RemoveColumnAsked(TypedDict):
+    """What `RemoveColumn` is read from."""
+
+    do: Literal["remove column"]
+    column: str
+
+
 @dataclass(frozen=True)
 class RemoveColumn(Edit):
     """Take a column away; one that sentences use stays."""
 
     do = "remove column"
+    asked = RemoveColumnAsked
     told = "column deleted"
     column: str
 
@@ -109,11 +138,20 @@ class RemoveColumn(Edit):
         return with_table(document, columns, document.rows, new_id)
 
 
+class RenameColumnAsked(TypedDict):
+    """What `RenameColumn` is read from."""
+
+    do: Literal["rename column"]
+    column: str
+    name: str
+
+
 @dataclass(frozen=True)
 class RenameColumn(Edit):
     """Give a column another name, in the table and in every sentence that uses it."""
 
     do = "rename column"
+    asked = RenameColumnAsked
     told = "column renamed"
     column: str
     name: str

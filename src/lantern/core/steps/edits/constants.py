@@ -4,14 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, NotRequired, Self
+
+from typing_extensions import TypedDict
 
 from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.steps.constants import constant_in
+from lantern.core.steps.edits.asked import PlaceAsked
 from lantern.core.steps.edits.base import TABLE, Edit, NewId, with_fields
 from lantern.core.steps.edits.table import with_table
 from lantern.core.steps.model import Document, Row
 from lantern.core.values.templates import SOURCES, check_name, places
+
+
+class ToColumnAsked(TypedDict):
+    """What `ToColumn` is read from."""
+
+    do: Literal["to column"]
+    step: str
+    input: str
+    column: str
 
 
 @dataclass(frozen=True)
@@ -23,6 +35,7 @@ class ToColumn(Edit):
     """
 
     do = "to column"
+    asked = ToColumnAsked
     told = "constant replaced by a column"
     step: str
     input: str
@@ -44,6 +57,16 @@ class ToColumn(Edit):
         return ReplaceConstants(places_meant, template).apply(document, new_id)
 
 
+class ReplaceConstantsAsked(TypedDict):
+    """What `ReplaceConstants` is read from."""
+
+    do: Literal["replace constants"]
+    places: list[PlaceAsked]
+    template: NotRequired[str]
+    source: NotRequired[str]
+    name: NotRequired[str]
+
+
 @dataclass(frozen=True)
 class ReplaceConstants(Edit):
     """Replace constants, all with the same value, by one template such as ${row.piece}.
@@ -53,6 +76,7 @@ class ReplaceConstants(Edit):
     """
 
     do = "replace constants"
+    asked = ReplaceConstantsAsked
     told = "constants replaced"
     places: tuple[tuple[str, str], ...]
     template: str

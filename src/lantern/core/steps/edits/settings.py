@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, NotRequired, Self
+
+from typing_extensions import TypedDict
 
 from lantern.core.problems import BadInput
 from lantern.core.steps.code import signature
+from lantern.core.steps.edits.asked import SettingsAsked, TakenAsked
 from lantern.core.steps.edits.base import CALLING, SETTINGS, Edit, NewId
 from lantern.core.steps.model import Document, Settings, Taken
 from lantern.core.values.templates import check_name, renamed
+
+
+class SetSettingsAsked(TypedDict):
+    """What `SetSettings` is read from."""
+
+    do: Literal["set settings"]
+    fields: SettingsAsked
 
 
 @dataclass(frozen=True)
@@ -18,6 +28,7 @@ class SetSettings(Edit):
     """Set some of the test's settings; None leaves one to the project."""
 
     do = "set settings"
+    asked = SetSettingsAsked
     told = "settings changed"
     fields: Mapping[str, Any]
 
@@ -39,11 +50,21 @@ class SetSettings(Edit):
         return replace(document, settings=Settings.read(raw))
 
 
+class SetCallingAsked(TypedDict):
+    """What `SetCalling` is read from."""
+
+    do: Literal["set calling"]
+    takes: list[TakenAsked]
+    gives: list[str]
+    was: NotRequired[dict[str, str]]
+
+
 @dataclass(frozen=True)
 class SetCalling(Edit):
     """Set what a flow takes and gives; `was` tells the old names of inputs that are renamed."""
 
     do = "set calling"
+    asked = SetCallingAsked
     told = "inputs and outputs changed"
     takes: tuple[Taken, ...]
     gives: tuple[str, ...]
@@ -80,11 +101,19 @@ class SetCalling(Edit):
         return replace(document, steps=steps, takes=self.takes, gives=self.gives)
 
 
+class SetCodeAsked(TypedDict):
+    """What `SetCode` is read from."""
+
+    do: Literal["set code"]
+    code: str
+
+
 @dataclass(frozen=True)
 class SetCode(Edit):
     """Give a flow that is written in Python another source; its inputs and outputs follow."""
 
     do = "set code"
+    asked = SetCodeAsked
     told = "code changed"
     code: str
 

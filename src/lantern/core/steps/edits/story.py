@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, NotRequired, Self
+
+from typing_extensions import TypedDict
 
 from lantern.core.problems import BadInput, UnknownName
+from lantern.core.steps.edits.asked import FieldsAsked, StepAsked
 from lantern.core.steps.edits.base import Edit, NewId, all_there, ids_in, with_fields
 from lantern.core.steps.model import DEEPEST, Document, Step
 from lantern.core.steps.tree import branch, is_open
@@ -19,6 +22,14 @@ CHANGEABLE = frozenset(
 )
 
 
+class InsertAsked(TypedDict):
+    """What `Insert` is read from."""
+
+    do: Literal["insert"]
+    steps: list[StepAsked]
+    after: NotRequired[str | None]
+
+
 @dataclass(frozen=True)
 class Insert(Edit):
     """Put steps after the step `after`; None means at the end, "" at the start.
@@ -27,6 +38,7 @@ class Insert(Edit):
     """
 
     do = "insert"
+    asked = InsertAsked
     told = "sentences added"
     steps: tuple[Step, ...]
     after: str | None = None
@@ -47,11 +59,20 @@ class Insert(Edit):
         return inserted(document, fresh, self.after)
 
 
+class ChangeAsked(TypedDict):
+    """What `Change` is read from."""
+
+    do: Literal["change"]
+    step: str
+    fields: FieldsAsked
+
+
 @dataclass(frozen=True)
 class Change(Edit):
     """Set parts of one step; `inputs` are merged, not replaced."""
 
     do = "change"
+    asked = ChangeAsked
     told = "sentence changed"
     step: str
     fields: Mapping[str, Any]
@@ -74,6 +95,14 @@ class Change(Edit):
         return document.with_step(with_fields(document.step(self.step), self.fields))
 
 
+class MoveAsked(TypedDict):
+    """What `Move` is read from."""
+
+    do: Literal["move"]
+    steps: list[str]
+    after: NotRequired[str]
+
+
 @dataclass(frozen=True)
 class Move(Edit):
     """Move steps, keeping their order, after the step `after` ("" means to the start).
@@ -82,6 +111,7 @@ class Move(Edit):
     """
 
     do = "move"
+    asked = MoveAsked
     told = "sentences moved"
     steps: tuple[str, ...]
     after: str
@@ -105,11 +135,19 @@ class Move(Edit):
         return inserted(rest, _from_zero(moved), self.after)
 
 
+class CopyAsked(TypedDict):
+    """What `Copy` is read from."""
+
+    do: Literal["copy"]
+    steps: list[str]
+
+
 @dataclass(frozen=True)
 class Copy(Edit):
     """Copy steps, in their order, to right behind the last of them; blocks with what they hold."""
 
     do = "copy"
+    asked = CopyAsked
     told = "sentences copied"
     steps: tuple[str, ...]
 
@@ -131,11 +169,19 @@ class Copy(Edit):
         return replace(document, steps=(*document.steps[:place], *copies, *document.steps[place:]))
 
 
+class RemoveAsked(TypedDict):
+    """What `Remove` is read from."""
+
+    do: Literal["remove"]
+    steps: list[str]
+
+
 @dataclass(frozen=True)
 class Remove(Edit):
     """Delete steps; what was inside a deleted block and is not deleted with it moves out of it."""
 
     do = "remove"
+    asked = RemoveAsked
     told = "sentences deleted"
     steps: tuple[str, ...]
 
@@ -163,11 +209,20 @@ class Remove(Edit):
         return replace(document, steps=kept)
 
 
+class WrapAsked(TypedDict):
+    """What `Wrap` is read from."""
+
+    do: Literal["wrap"]
+    steps: list[str]
+    block: StepAsked
+
+
 @dataclass(frozen=True)
 class Wrap(Edit):
     """Put consecutive steps into a new block."""
 
     do = "wrap"
+    asked = WrapAsked
     told = "sentences put into a block"
     steps: tuple[str, ...]
     block: Step
@@ -197,11 +252,20 @@ class Wrap(Edit):
         return replace(document, steps=(*document.steps[:place], block, *deeper, *rest))
 
 
+class ShiftAsked(TypedDict):
+    """What `Shift` is read from."""
+
+    do: Literal["shift"]
+    steps: list[str]
+    by: Literal[1, -1]
+
+
 @dataclass(frozen=True)
 class Shift(Edit):
     """Move steps into the block before them (`by` 1) or out of the block they are in (-1)."""
 
     do = "shift"
+    asked = ShiftAsked
     told = "sentences moved in or out"
     steps: tuple[str, ...]
     by: int
@@ -228,6 +292,13 @@ class Shift(Edit):
         return replace(document, steps=steps)
 
 
+class ToWaitAsked(TypedDict):
+    """What `ToWait` is read from."""
+
+    do: Literal["to wait"]
+    step: str
+
+
 @dataclass(frozen=True)
 class ToWait(Edit):
     """Turn a pause into waiting for what the recording saw become ready meanwhile.
@@ -237,6 +308,7 @@ class ToWait(Edit):
     """
 
     do = "to wait"
+    asked = ToWaitAsked
     told = "pause turned into a wait"
     step: str
     property: str = ""

@@ -4,14 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, Self
+from typing import Any, Literal, Self
+
+from typing_extensions import TypedDict
 
 from lantern.core.data.table import Trait
 from lantern.core.data.taking import Merge
 from lantern.core.problems import BadInput
+from lantern.core.steps.edits.asked import RowAsked
 from lantern.core.steps.edits.base import TABLE, Edit, NewId
 from lantern.core.steps.model import Document, Row
 from lantern.core.values.templates import check_name
+
+
+class SetTableAsked(TypedDict):
+    """What `SetTable` is read from."""
+
+    do: Literal["set table"]
+    columns: list[str]
+    rows: list[RowAsked]
 
 
 @dataclass(frozen=True)
@@ -19,6 +30,7 @@ class SetTable(Edit):
     """Replace the table's columns and rows."""
 
     do = "set table"
+    asked = SetTableAsked
     told = "table changed"
     columns: tuple[str, ...]
     rows: tuple[Row, ...]
