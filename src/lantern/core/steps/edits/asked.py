@@ -68,13 +68,13 @@ class PlaceAsked(TypedDict):
 
 
 class SettingsAsked(TypedDict, total=False):
-    """Settings of a test that change; those in `inherits` are left to the project."""
+    """Settings of a test that change; null, or a name in `inherits`, leaves one to the project."""
 
-    limit: float
-    on_failure: OnFailure
-    pictures: Pictures
-    retries: int
-    on_interrupted: OnInterrupted
+    limit: float | None
+    on_failure: OnFailure | None
+    pictures: Pictures | None
+    retries: int | None
+    on_interrupted: OnInterrupted | None
     inherits: list[str]
 
 
