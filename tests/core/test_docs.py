@@ -3,6 +3,7 @@
 import re
 from pathlib import Path
 
+from lantern.core.engine.browsers import BROWSERS
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.host.setup import ROOT
@@ -17,6 +18,11 @@ def test_the_manual_names_every_action_property_and_comparison():
         assert action.title in MANUAL, action.title
     for name in [*PROPERTIES, *COMPARISONS]:
         assert name in MANUAL, name
+
+
+def test_the_manual_names_every_browser():
+    for name in BROWSERS:
+        assert f"`{name}`" in MANUAL, name
 
 
 def test_every_link_and_picture_of_the_documents_exists():
