@@ -13,6 +13,7 @@ from typing import Any
 
 from bench.yard.hand import Act, Hand, Lost, Missed, Pace
 from lantern.browser.chromium import Chromium
+from lantern.core.channel import Said
 from lantern.core.elements.clues import Element
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
@@ -247,7 +248,7 @@ def _record(ground: Ground, keeper: _Timed, result: Result) -> None:
     hand = Hand(stage, result.pace, seed=len(result.story.title))
     said = stage.live.say
 
-    def say(message: dict[str, Any]) -> None:
+    def say(message: Said) -> None:
         hand.said.append(message)
         said(message)
 

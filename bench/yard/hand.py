@@ -64,7 +64,7 @@ class Hand:
     pace: Pace
     seed: int = 1
     acts: list[Act] = field(default_factory=list)
-    said: list[dict[str, Any]] = field(default_factory=list)
+    said: list[Any] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self._chance = random.Random(self.seed)

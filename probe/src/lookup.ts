@@ -1,4 +1,5 @@
 /** Looking for nodes: which could match, and whether input would reach them. */
+import { beingMade } from './making'
 import { afterOf, besideBy, followedBy } from './around'
 import { attributesOf } from './attributes'
 import { boxOf, enabled, factsOf, nameOf, ownWords, pathOf, textOf, visible } from './facts'
@@ -351,6 +352,7 @@ export async function aim(target: Element, at: [number, number] | null = null): 
     })
   }
   answer.box = boxOf(node)
+  if (beingMade()) return { ...answer, problem: 'moving' }
   for (let frames = restless(node); frames > 0; frames -= 1) {
     await frame()
     const now = boxOf(node)

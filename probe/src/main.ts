@@ -8,6 +8,7 @@ import { at, describe, describeAt } from './describing'
 import { dropDragged, watchDrag } from './dropping'
 import { aimAt, lookup, looks, quiet, watch } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
+import { beingMade } from './making'
 import { read, readAll, toChoose, toType } from './reading'
 import { lookForHosts, startReporting } from './reporting'
 import { shown } from './showing'
@@ -60,6 +61,7 @@ const probe = {
   pathOfPress,
   looks,
   scrollOn,
+  beingMade,
   watchDrag,
   dropDragged,
   /** The number of the node at an XPath, 0 for none, -1 for what is no XPath. */

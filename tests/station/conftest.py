@@ -24,18 +24,20 @@ def chromium():
 
 
 class Site:
-    """Pages by path; a value may be (status, html)."""
+    """Pages by path; a value may be (status, html), `late` says after how many seconds it comes."""
 
     def __init__(self):
         site = self
-        self.pages, self.asked = {}, []
+        self.pages, self.asked, self.late = {}, [], {}
 
         class Handler(http.server.BaseHTTPRequestHandler):
             def do_GET(self):
                 site.asked.append(self.path)
+                threading.Event().wait(site.late.get(self.path, 0))
                 status, page = site.pages.get(self.path.split("?")[0], (404, "<h1>nothing here"))
                 self.send_response(status)
-                self.send_header("Content-Type", "text/html; charset=utf-8")
+                kind = "css" if self.path.endswith(".css") else "html"
+                self.send_header("Content-Type", f"text/{kind}; charset=utf-8")
                 self.end_headers()
                 self.wfile.write(page.encode())
 

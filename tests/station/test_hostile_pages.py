@@ -111,7 +111,7 @@ def arrived(recording, wanted):
     until(
         lambda: len(recording.sentences(0)) >= done,
         lambda: (done, wanted[-6:], recording.sentences(0)[-8:]),
-        90,
+        240,
     )
 
 

@@ -104,6 +104,30 @@ def test_an_element_that_moves_is_pressed_where_it_comes_to_rest(play, site):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
+@pytest.mark.parametrize("where", ["page", "frame"])
+def test_what_late_styles_move_is_pressed_where_they_put_it(play, site, where):
+    """A browser lays a page out before its styles are there; a press would meet nothing."""
+    moved = f"""<link rel=stylesheet href=/late.css><div id=room></div><button {TELL}>Save</button>
+        <p id=out>-</p>"""
+    site.pages["/late.css"] = (200, "#room { height: 200px }")
+    site.late["/late.css"] = 0.6
+    site.put("/inner", moved)
+    site.put("/", moved if where == "page" else "<iframe src=/inner width=600 height=400></iframe>")
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
+
+
+def test_what_a_late_script_of_a_frame_does_is_waited_for(play, site):
+    tell = "document.querySelector('button').onclick = () => out.textContent = 'pressed true'"
+    site.put("/", "<iframe src=/inner width=600 height=400></iframe>")
+    inner = "<script defer src=/late.js></script><button>Save</button><p id=out>-</p>"
+    site.put("/inner", inner)
+    site.pages["/late.js"] = (200, tell)
+    site.late["/late.js"] = 0.6
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
+    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
+
+
 def test_something_far_down_is_scrolled_to(play, site):
     site.put("/", f"<p id=out>-</p><div style='height:4000px'></div><button {TELL}>Save</button>")
     notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])

@@ -134,3 +134,27 @@ def test_a_page_that_reports_without_end_fills_no_memory_and_blocks_nothing(
     until(lambda: stage._reports.qsize() == 0, "the rest recorded")
     stage.close()
     assert not stage._thread.is_alive()
+
+
+@pytest.mark.parametrize(
+    "message",
+    [
+        {"type": "burn"},
+        {},
+        {"type": "mouse", "kind": "mousePressed", "x": 1, "y": 1},
+        {"type": "point", "x": "far", "y": 1},
+        {"type": "files", "files": "all"},
+    ],
+)
+def test_a_message_that_the_channel_does_not_have_is_refused_and_changes_nothing(
+    chromium, site, database, message
+):
+    stage = Stage(chromium, Keeper(database, Vault(), 1, 2), site.address)
+    said = []
+    stage.live.say = said.append
+    try:
+        stage.take(message)
+    finally:
+        stage.close()
+    wanted = {"type": "error", "message": "The stage did not understand what was sent."}
+    assert {**wanted, "hint": "Reload this page."} in said

@@ -1,10 +1,8 @@
 import type { QueryClient } from '@tanstack/vue-query'
 
-interface Notice {
-  about: string
-  id?: number | string
-  row?: number
-}
+import type { Shapes } from './client'
+
+type Notice = Shapes['Notice']
 
 /** Which queries a notice makes stale. */
 function stale(notice: Notice): unknown[][] {
@@ -60,7 +58,7 @@ export function followEvents(queries: QueryClient): () => void {
       else take(told)
     }
     // Something was missed meanwhile, unless this connection is one too many.
-    socket.onopen = () => again && window.setTimeout(() => !refused && take({ about: 'reconnected' }), 200)
+    socket.onopen = () => again && window.setTimeout(() => !refused && take({ about: '' }), 200)
     socket.onclose = ({ code }) => {
       if (over) return
       if (code === SIGNED_OUT) take({ about: 'signed out' }) // whatever is asked next says so

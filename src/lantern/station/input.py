@@ -9,8 +9,8 @@ from typing import Any
 
 from lantern.browser.errors import BrowserError
 from lantern.browser.session import KeyInput, PointerInput, TextInput, Window
+from lantern.core.channel import KeyAsked, MouseAsked, TextAsked
 
-Message = dict[str, Any]
 TURN = 2.0
 """Longest time in seconds that an input waits for one of another way to be taken."""
 
@@ -21,7 +21,7 @@ class Input:
     def __init__(self, page: Callable[[], Window]) -> None:
         self._page = page
         self._sent: tuple[str, Future[dict[str, Any]]] | None = None
-        self.commands: dict[str, Callable[[Message], None]] = {
+        self.commands: dict[str, Callable[[Any], None]] = {
             "mouse": self._mouse,
             "key": self._key,
             "text": self._text,
@@ -47,41 +47,35 @@ class Input:
             self._turn("control")
             self._page().after_input(TURN)
 
-    def _mouse(self, message: Message) -> None:
+    def _mouse(self, message: MouseAsked) -> None:
         what = PointerInput(
-            _one_of(message["kind"], "move", "down", "up", "wheel"),
-            float(message["x"]),
-            float(message["y"]),
-            _one_of(message.get("button", "none"), "none", "left", "middle", "right"),
-            int(message.get("buttons", 0)),
-            int(message.get("count", 0)),
-            int(message.get("modifiers", 0)),
-            float(message.get("dx", 0)),
-            float(message.get("dy", 0)),
+            message["kind"],
+            message["x"],
+            message["y"],
+            message.get("button", "none"),
+            message.get("buttons", 0),
+            message.get("count", 0),
+            message.get("modifiers", 0),
+            message.get("dx", 0.0),
+            message.get("dy", 0.0),
         )
         self._send("mouse", lambda: self._page().put_in(what))
 
-    def _key(self, message: Message) -> None:
+    def _key(self, message: KeyAsked) -> None:
         what = KeyInput(
-            _one_of(message["kind"], "down", "up"),
-            str(message["key"]),
-            str(message.get("code") or ""),
-            int(message.get("number", 0)),
-            int(message.get("modifiers", 0)),
-            str(message.get("text") or ""),
+            message["kind"],
+            message["key"],
+            message.get("code", ""),
+            message.get("number", 0),
+            message.get("modifiers", 0),
+            message.get("text", ""),
         )
         self._send("key", lambda: self._page().put_in(what))
 
-    def _text(self, message: Message) -> None:
-        what = TextInput(str(message["text"]))
+    def _text(self, message: TextAsked) -> None:
+        what = TextInput(message["text"])
         self._send("text", lambda: self._page().put_in(what))
 
-    def _compose(self, message: Message) -> None:
-        what = TextInput(str(message["text"]), composing=True)
+    def _compose(self, message: TextAsked) -> None:
+        what = TextInput(message["text"], composing=True)
         self._send("text", lambda: self._page().put_in(what))
-
-
-def _one_of(value: object, *known: str) -> Any:  # noqa: ANN401 - one of the texts given
-    if value not in known:
-        raise ValueError(f"{value!r} is none of {known}")
-    return value

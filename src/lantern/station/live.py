@@ -7,12 +7,12 @@ import threading
 import time
 from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 import structlog
 
 from lantern.browser.errors import BrowserError, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.session import Session, Window
+from lantern.core.channel import DialogSaid, Said, StateSaid
 from lantern.core.values.redaction import everywhere
 from lantern.station.redaction import Redactor
 
@@ -48,7 +48,7 @@ class Viewer:
             self._picture = picture
             self._changed.notify()
 
-    def say(self, message: dict[str, Any]) -> None:
+    def say(self, message: Said) -> None:
         """Hand over a message."""
         with self._changed:
             self._messages.append(json.dumps(message))
@@ -165,17 +165,17 @@ class Live:
         self.changed()
         return left
 
-    def say(self, message: dict[str, Any]) -> None:
+    def say(self, message: Said) -> None:
         """Say something to all viewers, without the values of secrets."""
         message = self._safe(message)
         with self._lock:
             for viewer in self._viewers:
                 viewer.say(message)
 
-    def _safe(self, message: dict[str, Any]) -> dict[str, Any]:
-        safe: dict[str, Any] = (
-            everywhere(message, self._redactor.hide) if self._redactor else message
-        )
+    def _safe(self, message: Said) -> Said:
+        if self._redactor is None:
+            return message
+        safe: Said = everywhere(message, self._redactor.hide)
         return safe
 
     def close(self) -> None:
@@ -189,7 +189,7 @@ class Live:
         if self._redacting:
             self._redacting.close()
 
-    def state(self) -> dict[str, Any]:
+    def state(self) -> StateSaid:
         """Return what there is to say of the windows."""
         pages = list(self.context.pages)
         current = self._shown or (pages[-1] if pages else None)
@@ -206,7 +206,9 @@ class Live:
                 for page in pages
             ],
             "address": current.address if current else "",
-            "dialog": vars(dialog) if dialog else None,
+            "dialog": DialogSaid(type=dialog.type, message=dialog.message, default=dialog.default)
+            if dialog
+            else None,
             "viewport": current.viewport if current else None,
             "chooser": bool(current and current.chooser),
         }

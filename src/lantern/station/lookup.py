@@ -80,13 +80,15 @@ def in_frame(page: Window, raws: list[dict[str, Any]], frame: str, first: int = 
 def aimed(page: Window, raw: dict[str, Any], frame: str) -> ask.Aimed:
     """Read where to press a node, in the coordinates of the window."""
     dx, dy = page.frame_offset(frame)
-    box = raw["box"]
+    box, problem = raw["box"], raw["problem"]
+    if frame not in ("", page.main_frame) and not problem and page.probe("beingMade"):
+        problem = "moving"  # the frame itself will be elsewhere when the page around it is made
     return ask.Aimed(
         handle=raw["handle"],
         x=raw["x"] + dx,
         y=raw["y"] + dy,
         box=Box(box["x"] + dx, box["y"] + dy, box["width"], box["height"]),
-        problem=raw["problem"],
+        problem=problem,
         by=raw["by"],
     )
 

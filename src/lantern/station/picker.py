@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from lantern.browser.errors import CommandFailed
 from lantern.browser.session import Window
+from lantern.core.channel import ChecksAsked, PointAsked, ShineAsked, TryChecksAsked, box_said
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of, pressable_selector
 from lantern.core.elements.naming import propose_name
@@ -34,7 +35,7 @@ class Pointer:
     def __init__(self, stage: Stage) -> None:
         self._stage = stage
         self._picked: dict[str, Any] | None = None
-        self.commands: dict[str, Callable[[Message], None]] = {
+        self.commands: dict[str, Callable[[Any], None]] = {
             "point": self._point,
             "pick": self._pick,
             "shine": self._shine,
@@ -72,23 +73,23 @@ class Pointer:
             facts |= {"frame": own, "frames": page.frame_path(own)}
         return raw, frame
 
-    def _point(self, message: Message) -> None:
+    def _point(self, message: PointAsked) -> None:
         up = int(message.get("wider") or 0)
         raw, _ = self.at_point("at", float(message["x"]), float(message["y"]), up)
         if raw is None:
-            self._stage.live.say({"type": "light", "box": None})
+            self._stage.live.say({"type": "light", "box": None, "name": "", "kind": ""})
             return
         facts = Facts.read(raw)
         self._stage.live.say(
             {
                 "type": "light",
-                "box": vars(facts.box),
+                "box": box_said(facts.box),
                 "name": propose_name(facts),
                 "kind": kind_of(facts),
             }
         )
 
-    def _shine(self, message: Message) -> None:
+    def _shine(self, message: ShineAsked) -> None:
         """Light up what an element finds on the page now: the answer to "which one is it?"."""
         element = self._stage.keeper.element(str(message["element"]))
         if element is None or self._page.dialog or not self._page.address.startswith("http"):
@@ -99,13 +100,13 @@ class Pointer:
         self._stage.live.say(
             {
                 "type": "shine",
-                "boxes": [vars(facts.box) for facts in found if facts.visible],
+                "boxes": [box_said(facts.box) for facts in found if facts.visible],
                 "name": element.name,
                 "kind": element.kind,
             }
         )
 
-    def _pick(self, message: Message) -> None:
+    def _pick(self, message: PointAsked) -> None:
         up = int(message.get("wider") or 0)
         raw, _ = self.at_point("pick", float(message["x"]), float(message["y"]), up)
         if raw is None:
@@ -122,14 +123,14 @@ class Pointer:
                 "type": "picked",
                 "name": proposal.name,
                 "kind": kind,
-                "box": vars(facts.box),
+                "box": box_said(facts.box),
                 "clues": [clue.sentence() for clue in proposal.clues],
                 "properties": offered(kind, raw["properties"]),
                 "comparisons": list(COMPARISONS),
             }
         )
 
-    def _add_checks(self, message: Message) -> None:
+    def _add_checks(self, message: ChecksAsked) -> None:
         """Add a check, a wait or a kept value per chosen property of what was picked last."""
         if self._picked is None:
             raise BadInput("Point at something first, then choose what to check.")
@@ -151,7 +152,7 @@ class Pointer:
             self._look(action, proposal, inputs, picked)
         self._stage.live.say({"type": "checked"})
 
-    def _try_checks(self, message: Message) -> None:
+    def _try_checks(self, message: TryChecksAsked) -> None:
         """Say what each check of what was picked would find now."""
         if self._picked is None or self._page.dialog:
             return

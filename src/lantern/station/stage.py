@@ -11,14 +11,26 @@ from concurrent.futures import Future
 from concurrent.futures import TimeoutError as FutureTimeout
 from contextlib import ExitStack, suppress
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 import structlog
+from pydantic import Field, TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.browser.errors import BrowserError, DialogOpen
 from lantern.browser.session import Engine, Window
 from lantern.core.addresses import joined, parts_of
+from lantern.core.channel import (
+    Asked,
+    ChooseAsked,
+    DialogAsked,
+    FilesAsked,
+    HistoryAsked,
+    OpenAsked,
+    OptionsSaid,
+    RecordAsked,
+    WindowAsked,
+)
 from lantern.core.elements.kinds import pressable_selector
 from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
 from lantern.core.problems import BadInput, Problem
@@ -36,7 +48,8 @@ from lantern.station.redaction import Redactor
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
-Message = dict[str, Any]
+OPTIONS = TypeAdapter(OptionsSaid)
+ASKED: TypeAdapter[Any] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 Report = tuple[Event, bytes, Window, str] | Callable[[], object]
 """An event to be recorded, the picture then, the window and the frame it happened in; or what is
 to be done in its turn."""
@@ -63,7 +76,7 @@ class Stage:
         self._recorder = Recorder(base)
         self._reports: queue.Queue[Report | None] = queue.Queue(MOST_REPORTS)
         self._happened: dict[tuple[str, int], int] = {}
-        self._commands: dict[str, Callable[[Message], None]] = {
+        self._commands: dict[str, Callable[[Any], None]] = {
             "open": self._open,
             "history": self._history,
             "dialog": self._dialog,
@@ -92,24 +105,22 @@ class Stage:
 
     # -- from the tester -----------------------------------------------------------------------
 
-    def take(self, message: Message) -> None:
+    def take(self, message: dict[str, Any]) -> None:
         """Carry out a message of the tester; what goes wrong is said to the viewers.
 
         Messages of several tabs are carried out one after the other.
         """
-        command = self._commands.get(str(message.get("type")))
         try:
-            if command is None:
-                raise BadInput(f"The stage does not know {message.get('type')!r}.")
+            asked = ASKED.validate_python(message)
             with self._taking:
-                command(message)
+                self._commands[asked["type"]](asked)
         except DialogOpen:
             self.live.changed()
         except Problem as error:
             self._error(error.message, error.hint)
         except BrowserError as error:
             self._error(str(error), "If the stage does not react any more, close and open it.")
-        except (KeyError, TypeError, ValueError):
+        except (KeyError, TypeError, ValueError):  # of validation as well
             self._error("The stage did not understand what was sent.", "Reload this page.")
 
     def close(self) -> None:
@@ -140,7 +151,7 @@ class Stage:
     def _page(self) -> Window:
         return self.context.current
 
-    def _open(self, message: Message) -> None:
+    def _open(self, message: OpenAsked) -> None:
         typed = str(message["address"]).strip()
         address = typed if "://" in typed else joined(self.base.rstrip("/") + "/", typed)
         if parts_of(address).scheme not in ("http", "https"):
@@ -156,13 +167,13 @@ class Stage:
         elif status >= 400:
             self._error(f"{address} answered with the error {status}.")
 
-    def _history(self, message: Message) -> None:
+    def _history(self, message: HistoryAsked) -> None:
         to = str(message["to"])
         self._input.settle()
         self._note("history", value=to)
         self._page.history(to, 20)
 
-    def _dialog(self, message: Message) -> None:
+    def _dialog(self, message: DialogAsked) -> None:
         accept, text = bool(message["accept"]), str(message.get("text") or "")
         page = next((page for page in self.context.pages if page.dialog), None)
         dialog = page.dialog if page else None
@@ -172,7 +183,7 @@ class Stage:
         self._note("dialog", ticked=accept, value=said)
         page.answer_dialog(accept, text)
 
-    def _choose(self, message: Message) -> None:
+    def _choose(self, message: ChooseAsked) -> None:
         page = self._page
         choice = page.probe(
             "toChoose",
@@ -185,7 +196,7 @@ class Stage:
         elif choice["state"] == "missing":
             raise BadInput("That option is not in the list any more.", hint="Open the list again.")
 
-    def _give_files(self, message: Message) -> None:
+    def _give_files(self, message: FilesAsked) -> None:
         page = next((page for page in self.context.pages if page.chooser), None)
         if page is None:
             return
@@ -201,7 +212,7 @@ class Stage:
         page.choose_files(paths)
         self.live.changed()
 
-    def _switch(self, message: Message) -> None:
+    def _switch(self, message: WindowAsked) -> None:
         for page in self.context.pages:
             if page.target == message["id"]:
                 self._input.settle()
@@ -209,7 +220,7 @@ class Stage:
                 page.title = self.title_of(page)
                 self._note("window")
 
-    def _close_window(self, message: Message) -> None:
+    def _close_window(self, message: WindowAsked) -> None:
         for page in list(self.context.pages):
             if page.target == message["id"] and len(self.context.pages) > 1:
                 self._input.settle()
@@ -217,7 +228,7 @@ class Stage:
                 self._note("window closed", page=title, window=page.target)
                 self.context.close_page(page)
 
-    def _record(self, message: Message) -> None:
+    def _record(self, message: RecordAsked) -> None:
         """Record from now on, or no more; `after` says behind which sentence ("" the start)."""
         with suppress(BrowserError):  # what was done before is told before: it counts as it was
             self._input.settle()
@@ -290,7 +301,7 @@ class Stage:
         if kind == "title":
             return
         if kind == "options":
-            self.live.say(raw)
+            self.live.say(OPTIONS.validate_python(raw))
             return
         if kind == "shows":
             self._note_shown(page, raw)

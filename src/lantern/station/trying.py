@@ -7,6 +7,7 @@ from typing import Any
 
 from lantern.browser.errors import BrowserError
 from lantern.browser.session import Session
+from lantern.core.channel import TriedSaid
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.kinds import kind_of
 from lantern.core.engine.interpreter import Script
@@ -33,7 +34,7 @@ class _Last(Watcher):
 
 def try_checks(
     context: Session, picked: Mapping[str, Any], checks: Sequence[Mapping[str, Any]]
-) -> list[dict[str, Any]]:
+) -> list[TriedSaid]:
     """Carry checks of what was picked out at once; returns whether each holds, and what it found.
 
     Each check has `property`, `comparison` and `expected`; it is found by the clues that it would
@@ -42,10 +43,10 @@ def try_checks(
     return [_try(context, picked, check) for check in checks]
 
 
-def _try(context: Session, picked: Mapping[str, Any], check: Mapping[str, Any]) -> dict[str, Any]:
+def _try(context: Session, picked: Mapping[str, Any], check: Mapping[str, Any]) -> TriedSaid:
     facts = Facts.read(picked["facts"])
     name = str(check["property"])
-    told = {"property": name, "holds": False, "found": "", "why": ""}
+    told = TriedSaid(property=name, holds=False, found="", why="")
     rivals = tuple(map(Facts.read, picked["rivals"]))
     avoid = avoided(kind_of(facts), name)
     element = elements.new(propose(facts, rivals, str(picked["page"]), avoid))
@@ -62,10 +63,10 @@ def _try(context: Session, picked: Mapping[str, Any], check: Mapping[str, Any]) 
             Script(document, {element.id: element}, Names(), "")
         )
     except (BrowserError, Problem) as error:
-        return told | {"why": str(error)}
+        return {**told, "why": str(error)}
     result = last.result
     if result is None:
         return told
     holds = result.outcome == "passed"
     why = "" if holds or result.reason == "check differed" else result.message
-    return told | {"holds": holds, "found": result.found, "why": why}
+    return {**told, "holds": holds, "found": result.found, "why": why}

@@ -10,6 +10,15 @@ from typing import TYPE_CHECKING, Any
 import structlog
 
 from lantern.browser.errors import BrowserError
+from lantern.core.channel import (
+    ActAsked,
+    PeekAsked,
+    PlainAsked,
+    PlayToAsked,
+    RepickAsked,
+    TryAsked,
+    box_said,
+)
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import kind_of
@@ -32,7 +41,6 @@ if TYPE_CHECKING:
     from lantern.station.stage import Stage
 
 log = structlog.get_logger()
-Message = dict[str, Any]
 
 
 class _Author(Watcher):
@@ -60,7 +68,7 @@ class Desk:
         self._stage = stage
         self._player: Player | None = None
         self._nodes: dict[int, Facts] = {}
-        self.commands: dict[str, Callable[[Message], None]] = {
+        self.commands: dict[str, Callable[[Any], None]] = {
             "still": self._still,
             "act": self._act,
             "peek": self._peek,
@@ -73,7 +81,7 @@ class Desk:
 
     # -- stills --------------------------------------------------------------------------------
 
-    def _still(self, _: Message) -> None:
+    def _still(self, _: PlainAsked | None = None) -> None:
         """Freeze the page: keep its picture and all that is recognised on it, tell the number."""
         page = self._stage.context.current
         if page.dialog:
@@ -87,7 +95,7 @@ class Desk:
         self._nodes = {facts.order + 1: facts for facts in nodes}
         self._stage.live.say({"type": "still", "page": kept})
 
-    def _peek(self, message: Message) -> None:
+    def _peek(self, message: PeekAsked) -> None:
         """Tell what a thing of the still shows now: every property that can be checked of it."""
         facts = self._nodes.get(int(message["node"]))
         page = self._stage.context.current
@@ -97,7 +105,7 @@ class Desk:
         shows = {one["name"]: one["value"] for one in offered(kind_of(facts), values or {})}
         self._stage.live.say({"type": "peeked", "node": int(message["node"]), "shows": shows})
 
-    def _act(self, message: Message) -> None:
+    def _act(self, message: ActAsked) -> None:
         """Add a sentence for a node of the still, and carry it out at once if asked."""
         facts = self._nodes.get(int(message["node"]))
         if facts is None:
@@ -115,11 +123,11 @@ class Desk:
         if action_of(str(message["action"])).block:
             self._stage.keeper.after = step  # what is added next goes into the block
         if message.get("perform"):
-            self._play([step], then=lambda: self._still({}))
+            self._play([step], then=self._still)
 
     # -- elements ------------------------------------------------------------------------------
 
-    def _try(self, message: Message) -> None:
+    def _try(self, message: TryAsked) -> None:
         """Tell what an element, as it is being edited, finds on the stage now."""
         raw = dict(message["element"])
         try:
@@ -144,12 +152,12 @@ class Desk:
                 "fine": word == FINDS,
                 "why": why,
                 "count": len(found),
-                "boxes": [vars(facts.box) for facts in found if facts.visible],
+                "boxes": [box_said(facts.box) for facts in found if facts.visible],
                 "shows": [(facts.name or facts.text)[:60] for facts in found[:5]],
             }
         )
 
-    def _repick(self, message: Message) -> None:
+    def _repick(self, message: RepickAsked) -> None:
         """Learn the element anew from the thing at a point."""
         raw, _ = self._stage.pointer.at_point("pick", float(message["x"]), float(message["y"]))
         if raw is None:
@@ -172,7 +180,7 @@ class Desk:
 
     # -- playing -------------------------------------------------------------------------------
 
-    def _play_to(self, message: Message) -> None:
+    def _play_to(self, message: PlayToAsked) -> None:
         """Play the test from its start up to a sentence, then record on from there if asked."""
         until = str(message["step"])
         without = {str(step) for step in message.get("without") or ()}
@@ -185,7 +193,7 @@ class Desk:
 
         self._play(steps, then=then)
 
-    def _prove(self, _: Message) -> None:
+    def _prove(self, _: PlainAsked) -> None:
         """Play the whole test on a fresh stage and hold every page against its recording."""
         keeper = self._stage.keeper
         self._end_recording()
@@ -193,8 +201,7 @@ class Desk:
             try:
                 set_back(address)
             except BadInput as error:
-                said = {"type": "played", "failed": error.message, "hint": error.hint}
-                self._stage.live.say(said)
+                self._say_played(error.message, error.hint)
                 return
         self._stage.fresh()
         script, prover = keeper.proof_script()
@@ -228,28 +235,31 @@ class Desk:
     def _carry_out(
         self, player: Player, script: Script, watcher: _Author, then: Callable[[], None]
     ) -> None:
-        message = {"type": "played", "failed": "", "hint": ""}
+        failed = hint = ""
         try:
             player.play(script)
             if watcher.failed:
-                message |= {"failed": watcher.failed.message, "hint": watcher.failed.hint}
+                failed, hint = watcher.failed.message, watcher.failed.hint
         except Cancelled:
-            message["failed"] = "Playing was stopped."
+            failed = "Playing was stopped."
         except (Problem, BrowserError) as error:
-            message["failed"] = str(error)
+            failed = str(error)
         except Exception:
             log.exception("playing_on_stage_failed")
-            message["failed"] = "Playing on the stage went wrong."
+            failed = "Playing on the stage went wrong."
         finally:
             self._player = None
-        self._stage.live.say(message)
-        if not message["failed"]:
+        self._say_played(failed, hint)
+        if not failed:
             try:
                 then()
             except (Problem, BrowserError) as error:
                 self._stage.live.say({"type": "error", "message": str(error), "hint": ""})
 
-    def _stop_playing(self, _: Message) -> None:
+    def _say_played(self, failed: str, hint: str) -> None:
+        self._stage.live.say({"type": "played", "failed": failed, "hint": hint})
+
+    def _stop_playing(self, _: PlainAsked) -> None:
         player = self._player
         if player:
             player.cancel()

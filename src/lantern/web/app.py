@@ -23,6 +23,7 @@ from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
 from lantern.web import guard, live, problems
 from lantern.web.context import Services
+from lantern.web.document import Documented
 from lantern.web.hub import Hub
 from lantern.web.views import (
     defects,
@@ -92,7 +93,7 @@ class Uncompressed:
 def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     """Return the application for a database address and a key file (else the environment's)."""
     url = url or address()
-    app = OpenAPI(
+    app = Documented(
         __name__,
         info=Info(title="Lantern", version=__version__),
         security_schemes={

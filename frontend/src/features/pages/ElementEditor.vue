@@ -30,7 +30,7 @@ const props = defineProps<{
   live?: boolean
   repicked?: object | null
 }>()
-const emit = defineEmits<{ try: [draft: object]; repick: []; done: []; gone: [] }>()
+const emit = defineEmits<{ try: [draft: Record<string, unknown>]; repick: []; done: []; gone: [] }>()
 
 interface Clue {
   fact: string

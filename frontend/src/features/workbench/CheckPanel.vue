@@ -2,11 +2,11 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Picked, Tried } from './useLive'
+import type { Check, CheckAs, Picked, Tried } from './useLive'
 
 /** What to check of the thing that was pointed at: several properties at once. */
 const props = defineProps<{ picked: Picked; tried: Tried[] }>()
-const emit = defineEmits<{ add: [checks: object[], as: string]; try: [checks: object[]]; close: [] }>()
+const emit = defineEmits<{ add: [checks: Check[], as: CheckAs]; try: [checks: Check[]]; close: [] }>()
 
 interface Choice {
   name: string
@@ -54,7 +54,7 @@ watch(asked, () => void ask(), { immediate: true, deep: true })
 const found = (one: Choice) =>
   one.on ? props.tried.find(({ property }) => property === one.name) : undefined
 
-function add(as = 'check') {
+function add(as: CheckAs = 'check') {
   emit('add', asked.value, as)
 }
 </script>

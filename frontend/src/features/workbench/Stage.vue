@@ -12,7 +12,7 @@ import StageOptions from './StageOptions.vue'
 import { draw } from './drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from './useLive'
-import type { Box, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
+import type { Box, Check, CheckAs, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
 
 const props = defineProps<{ testId: number; start: string; shine: string }>()
 const emit = defineEmits<{
@@ -216,7 +216,7 @@ function styleOf(box: Box) {
   return { left: px(box.x), top: px(box.y), width: px(box.width), height: px(box.height) }
 }
 const record = (on: boolean, after?: string) => send({ type: 'record', on, after })
-const addChecks = (checks: object[], as: string) => send({ type: 'checks', checks, as })
+const addChecks = (checks: Check[], as: CheckAs) => send({ type: 'checks', checks, as })
 defineExpose({ record, addChecks, send })
 </script>
 

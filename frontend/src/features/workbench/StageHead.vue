@@ -2,11 +2,11 @@
 import { ArrowLeft, ArrowRight, RotateCw, X } from '@lucide/vue'
 import { ref, watch } from 'vue'
 
-import type { StageWindow } from './useLive'
+import type { Asked, StageWindow } from './useLive'
 
 /** Where the stage is: its history, its address and its windows. */
 const props = defineProps<{ address: string; windows: StageWindow[] }>()
-const emit = defineEmits<{ send: [message: object]; open: [address: string] }>()
+const emit = defineEmits<{ send: [message: Asked]; open: [address: string] }>()
 
 const address = ref(props.address)
 const editing = ref(false)

@@ -37,7 +37,7 @@ import { useEdits } from './useEdits'
 import { usePlaying } from './usePlaying'
 import { useRunning } from './useRunning'
 import { useStill } from './useStill'
-import type { Picked, Tried } from './useLive'
+import type { Asked, Picked, Tried } from './useLive'
 
 const route = useRoute()
 const router = useRouter()
@@ -68,7 +68,7 @@ const flowing = ref<string[]>([])
 const usual = computed<Tab>(() => (test.value?.kind === 'flow' ? 'calling' : 'rows'))
 watch(usual, (now) => (tab.value = now), { immediate: true })
 const busy = ref(false)
-const send = (message: object) => stage.value?.send(message)
+const send = (message: Asked) => stage.value?.send(message)
 const still = reactive(useStill(send, busy, folded))
 const onStage = usePlaying(test, edits, send, busy, () => {
   still.saved = 0

@@ -1,5 +1,7 @@
 /** Turning what a person does over the picture into messages for the stage. */
 
+import type { Asked } from './useLive'
+
 const BUTTONS = ['left', 'middle', 'right'] as const
 
 export function modifiersOf(event: MouseEvent | KeyboardEvent): number {
@@ -11,7 +13,7 @@ export function mouseMessage(
   event: MouseEvent,
   at: { x: number; y: number },
   count: number,
-): object {
+): Asked {
   return {
     type: 'mouse',
     kind,
@@ -23,7 +25,7 @@ export function mouseMessage(
   }
 }
 
-export function wheelMessage(event: WheelEvent, at: { x: number; y: number }): object {
+export function wheelMessage(event: WheelEvent, at: { x: number; y: number }): Asked {
   return {
     type: 'mouse',
     kind: 'wheel',
@@ -35,7 +37,7 @@ export function wheelMessage(event: WheelEvent, at: { x: number; y: number }): o
 }
 
 /** The message for a key, or null when the key is left to the page (pasting, composing). */
-export function keyMessage(kind: 'down' | 'up', event: KeyboardEvent): object | null {
+export function keyMessage(kind: 'down' | 'up', event: KeyboardEvent): Asked | null {
   if (event.isComposing || event.key === 'Process' || event.key === 'Dead') return null
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 'v') return null

@@ -1,91 +1,20 @@
 import { onScopeDispose, readonly, ref, shallowRef } from 'vue'
 
-export interface Box {
-  x: number
-  y: number
-  width: number
-  height: number
-}
+import type { Shapes } from '@/api/client'
 
 /** What a station says over a live connection; one shape a type. */
-export type Said =
-  | {
-      type: 'state'
-      windows: StageWindow[]
-      address: string
-      dialog: StageDialog | null
-      chooser: boolean
-      viewport: [number, number] | null
-    }
-  | { type: 'recording'; on: boolean }
-  | { type: 'light'; box: Box | null; name: string; kind: string }
-  | { type: 'shine'; boxes: Box[]; name: string; kind: string }
-  | {
-      type: 'options'
-      handle: number
-      frame: string
-      box: Box
-      options: { text: string; disabled: boolean }[]
-      selected: number
-    }
-  | Picked
-  | { type: 'checked' }
-  | { type: 'still'; page: number }
-  | ({ type: 'peeked' } & Peeked)
-  | { type: 'tried'; checks: Tried[] }
-  | {
-      type: 'verdict'
-      word: string
-      fine: boolean
-      why: string
-      count: number
-      boxes: Box[]
-      shows: string[]
-    }
-  | { type: 'repicked'; element: object; handle: number; strength: number; weakest: string }
-  | { type: 'playing'; step: string }
-  | { type: 'played'; failed: string; hint: string }
-  | { type: 'proved'; differ: number }
-  | { type: 'error'; message: string; hint: string }
-  | { type: 'refused'; message: string; hint: string }
-  | { type: 'ended' }
-
-export interface StageWindow {
-  id: string
-  title: string
-  address: string
-  current: boolean
-}
-
-export interface StageDialog {
-  type: string
-  message: string
-  default: string
-}
-
-/** What a thing of the still shows on the stage now, by property. */
-export interface Peeked {
-  node: number
-  shows: Record<string, string>
-}
-
-/** What a check would find now: whether it holds, what is there, why it can not be told. */
-export interface Tried {
-  property: string
-  holds: boolean
-  found: string
-  why: string
-}
-
-export interface Picked {
-  type: 'picked'
-  name: string
-  kind: string
-  box: Box
-  clues: string[]
-  properties: { name: string; value: string; holds: string; common: boolean; first: boolean }[]
-  comparisons: string[]
-}
+export type Said = Shapes['Said']
+/** What an author asks a stage for. */
+export type Asked = Shapes['Asked']
+export type Box = Shapes['BoxSaid']
+export type StageWindow = Shapes['WindowSaid']
+export type StageDialog = Shapes['DialogSaid']
+export type Peeked = Shapes['PeekedSaid']
+export type Tried = Shapes['TriedSaid']
+export type Picked = Shapes['PickedSaid']
+/** A check of what was picked, and what else can be made of it. */
+export type Check = Shapes['CheckAsked']
+export type CheckAs = NonNullable<Shapes['ChecksAsked']['as']>
 
 export type Phase = 'connecting' | 'open' | 'refused' | 'lost'
 
@@ -128,7 +57,7 @@ export function useLive(path: string, onPicture: (picture: Blob) => void, onSaid
     }
   }
 
-  function send(message: object): void {
+  function send(message: Asked): void {
     if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message))
   }
 

@@ -6,6 +6,7 @@ import type { Test } from '@/api/client'
 import { complain, say, unsay } from '@/shared/notes'
 
 import type { Edits } from './useEdits'
+import type { Asked } from './useLive'
 
 const PROOF = 'proof'
 
@@ -13,7 +14,7 @@ const PROOF = 'proof'
 export function usePlaying(
   test: Ref<Test | undefined>,
   edits: Edits,
-  send: (message: object) => void,
+  send: (message: Asked) => void,
   busy: Ref<boolean>,
   begins: () => void,
 ) {
@@ -22,7 +23,7 @@ export function usePlaying(
   const playing = ref('')
   let triedWithout = 0
 
-  function start(message: object) {
+  function start(message: Asked) {
     begins()
     busy.value = true
     send(message)

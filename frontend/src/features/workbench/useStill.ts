@@ -2,10 +2,10 @@ import { ref } from 'vue'
 import type { Ref } from 'vue'
 
 import type { Act } from './StillPanel.vue'
-import type { Peeked } from './useLive'
+import type { Asked, Peeked } from './useLive'
 
 /** The still that is open, if any: taking one, and adding sentences for what is on it. */
-export function useStill(send: (message: object) => void, busy: Ref<boolean>, folded: Ref<boolean>) {
+export function useStill(send: (message: Asked) => void, busy: Ref<boolean>, folded: Ref<boolean>) {
   /** The saved page of the still; 0 for none. */
   const saved = ref(0)
   /** The still that was taken before it. */

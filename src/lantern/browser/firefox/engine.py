@@ -45,6 +45,9 @@ PREFS = {
     "browser.sessionstore.resume_from_crash": False,
     "dom.disable_open_during_load": False,
     "signon.rememberSignons": False,
+    # Input counts as soon as there is something to press, not some frames later.
+    "dom.input_events.security.minNumTicks": 0,
+    "dom.input_events.security.minTimeElapsedInMS": 0,
     "ui.prefersReducedMotion": 0,
 }
 EVENTS = ("browsingContext", "network", "log.entryAdded", "script")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from lantern.core.channel import PropertySaid
 from lantern.core.elements.facts import Facts, tidy
 from lantern.core.patterns import matches
 from lantern.core.problems import UnknownName
@@ -122,7 +123,7 @@ def compare(found: str, operator: str, wanted: str) -> bool:
     return COMPARISONS[operator](tidy(found), tidy(wanted))
 
 
-def offered(kind: str, values: Mapping[str, Any]) -> list[dict[str, Any]]:
+def offered(kind: str, values: Mapping[str, Any]) -> list[PropertySaid]:
     """Return the properties of a node as choices for checks, the common ones first.
 
     `values` are the present values by property name, as the probe read them. Each choice has
