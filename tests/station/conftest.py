@@ -109,7 +109,8 @@ def play(browser, site):
         context = browser.new_session(BROWSERS[USUAL])
         contexts.append(context)
         context.open_page()
-        all_steps = [Step("open", "open", inputs={"address": "/"}), *steps]
+        # The limit is for the sentences that are tried: a busy machine may take longer to open.
+        all_steps = [Step("open", "open", inputs={"address": "/"}, limit=30.0), *steps]
         document = Document(tuple(all_steps), settings=Settings(limit, **settings))
         names = Names(secret=secrets or {})
         known = {one.id: one for one in elements}

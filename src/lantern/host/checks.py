@@ -31,13 +31,12 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         ("vue-tsc", ["npm", "run", "--silent", "check"], FRONTEND),
     ]
     pytest = [str(BIN / "python"), "-m", "pytest", *rest]
-    # Each worker has a PostgreSQL, and where it needs one a whole Lantern, of its own.
+    # Each worker has a PostgreSQL of its own; browsers already use more than one core.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
-    browsing = [*pytest, "-n", "2", "--dist", "loadfile"]
     parts = {
         "lint": lint,
         "types": types,
-        **{name: [(f"pytest {name}", [*browsing, f"tests/{name}"], ROOT)] for name in BROWSING},
+        **{name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)] for name in BROWSING},
         **{name: [(f"pytest {name}", [*spread, f"tests/{name}"], ROOT)] for name in PURE},
     }
     if part == "all":
@@ -46,7 +45,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
             *types,
             ("pytest core and api", [*spread, "tests/core", "tests/api"], ROOT),
             ("pytest yard", [*spread, "tests/yard"], ROOT),
-            ("pytest with browsers", [*browsing, *(f"tests/{name}" for name in BROWSING)], ROOT),
+            ("pytest with browsers", [*pytest, *(f"tests/{name}" for name in BROWSING)], ROOT),
         ]
     return parts[part]
 

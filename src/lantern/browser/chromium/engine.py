@@ -45,6 +45,8 @@ FLAGS = (
     "--disable-site-isolation-trials",
     "--hide-scrollbars",
     "--mute-audio",
+    # What is pressed before a window has drawn anything counts; Chromium would drop it.
+    "--allow-pre-commit-input",
     "--force-color-profile=srgb",
     "--remote-debugging-pipe",
 )
