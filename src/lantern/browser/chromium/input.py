@@ -7,10 +7,11 @@ from collections.abc import Callable
 from concurrent.futures import Future
 from typing import Any
 
-from lantern.browser.chromium.connection import Connection, answer
+from lantern.browser.chromium.connection import Connection
 from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen
 from lantern.browser.keys import Key, chord, key_of
 from lantern.browser.session import Input, KeyInput, PointerInput
+from lantern.browser.waiting import answer
 
 TAKEN = 60.0
 """Seconds in which a page has to take an input: one that is busy takes it late."""

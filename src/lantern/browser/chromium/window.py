@@ -9,13 +9,14 @@ from concurrent.futures import Future
 from typing import Any
 
 from lantern.browser.base_window import READ_IN, WORLD, BaseWindow, probe_source
-from lantern.browser.chromium.connection import Connection, answer
+from lantern.browser.chromium.connection import Connection
 from lantern.browser.chromium.frames import Worlds
 from lantern.browser.chromium.input import InputCommands
 from lantern.browser.chromium.introspection import listens_to_press, look_into
 from lantern.browser.chromium.traffic import traffic_handlers
 from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.session import Dialog
+from lantern.browser.waiting import answer
 from lantern.core.engine.browsers import Browser
 from lantern.core.engine.requests import Ran
 from lantern.core.storable import read_json
@@ -344,7 +345,7 @@ class ChromiumWindow(BaseWindow, InputCommands):
     def _dialog_opening(self, params: dict[str, Any]) -> None:
         self.dialog = Dialog(params["type"], params["message"], params.get("defaultPrompt", ""))
         # The page's own thread stands still now: who waits for it must hear why.
-        self.connection.fail_session(self.session, DialogOpen(params["message"]))
+        self.connection.fail(self.session, DialogOpen(params["message"]))
         self._wake()
         self.on_change()
 
@@ -368,6 +369,6 @@ class ChromiumWindow(BaseWindow, InputCommands):
 
     def _crashed(self) -> None:
         self.gone.set()
-        self.connection.fail_session(self.session, BrowserGone("The page crashed."))
+        self.connection.fail(self.session, BrowserGone("The page crashed."))
         self._wake()
         self.on_change()

@@ -12,9 +12,10 @@ from lantern.browser.base_window import READ_IN, WORLD, BaseWindow
 from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.firefox import actions as act
 from lantern.browser.firefox import traffic
-from lantern.browser.firefox.connection import Connection, answer
+from lantern.browser.firefox.connection import Connection
 from lantern.browser.keys import chord, key_of
 from lantern.browser.session import Dialog, Input, TextInput
+from lantern.browser.waiting import answer
 from lantern.core.engine.browsers import Browser
 from lantern.core.engine.requests import Ran
 from lantern.core.storable import read_json
