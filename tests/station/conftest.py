@@ -120,9 +120,25 @@ def play(browser, site):
         notes.context = context
         return notes
 
+    run.engine = browser.version.split()[0].lower()
     yield run
     for context in contexts:
         context.close()
+
+
+@pytest.fixture
+def window(browser, site):
+    """Returns a function that shows a page in a window of each engine in turn."""
+    context = browser.new_session(BROWSERS[USUAL])
+    page = context.open_page()
+
+    def show(html):
+        site.put("/", html)
+        page.navigate(site.address + "/", 30)
+        return page
+
+    yield show
+    context.close()
 
 
 @pytest.fixture

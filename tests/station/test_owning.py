@@ -71,6 +71,33 @@ def test_a_closed_browser_leaves_no_process_and_no_file(browser):
     browser.close()  # closing again does nothing
 
 
+def test_a_browser_that_does_not_start_leaves_no_folder(engine, open_folder, monkeypatch):
+    def fails(*_):
+        raise OSError("No space left on device")
+
+    monkeypatch.setattr(tempfile, "tempdir", str(open_folder))
+    monkeypatch.setattr(process.Process, "_start", fails)
+    with pytest.raises(OSError, match="No space left"):
+        ENGINES[engine].start()
+    assert list(open_folder.iterdir()) == []
+
+
+@pytest.mark.parametrize("engine", ["firefox"])
+def test_a_closed_session_leaves_nothing_in_its_browser(browser):
+    """The probe of each row would stay for as long as the browser does, and each frame."""
+    told, posted = [], browser.connection.post
+    browser.connection.post = lambda method, *more, **kw: (
+        told.append(method) or posted(method, *more, **kw)
+    )
+    session = browser.new_session(HELD)
+    page = session.open_page()
+    html = "data:text/html,<iframe></iframe><script>setTimeout(() => "
+    page.navigate(html + "document.querySelector('iframe').remove(), 50)</script>", 10)
+    until(lambda: len(session._of_frames) == 1, "the frame forgotten")
+    session.close()
+    assert "script.removePreloadScript" in told
+
+
 def test_a_context_leaves_no_file_though_its_browser_died(browser):
     context = browser.new_session(HELD)
     context.open_page()

@@ -7,7 +7,9 @@ import threading
 
 import pytest
 
+from lantern.browser import keys
 from lantern.browser.engines import ENGINES
+from lantern.browser.errors import CommandFailed
 from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named
 from lantern.core.engine.browsers import ENGINES as ENGINES_DO
 from lantern.core.engine.interpreter import Script
@@ -54,6 +56,52 @@ def test_typing_replaces_what_was_there_and_sends_keys(play, site):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     notes = play(step("type", FIELD, text=""), check("", FIELD, "value"), elements=[FIELD, OUT])
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
+
+
+KEYS = [name for name in keys._NAMED if name not in ("F11", "Meta")]
+
+
+def test_a_key_is_the_same_to_a_page_in_every_browser(window):
+    """By its key, its place on the keyboard and the legacy number that pages still read."""
+    page = window(
+        """<input autofocus><script>window.seen = []; addEventListener('keydown', (e) => {
+        seen.push([e.key, e.code, e.keyCode]); e.preventDefault() })</script>"""
+    )
+    for name in [*KEYS, "a", "Z", "5"]:
+        page.press_key(name)
+    seen = json.loads(page.run_script("return seen", 5).gave["value"])
+    wanted = [keys.key_of(name) for name in [*KEYS, "a", "Z", "5"]]
+    assert seen == [[one.key, one.code, one.number] for one in wanted]
+
+
+def test_frames_are_named_alike_in_every_browser(window, site):
+    """By the name or the id of what holds them: what was recorded is looked for in them."""
+    site.put("/inner", "<iframe name=deep src=/deep></iframe><p>inner</p>")
+    site.put("/deep", "<button>Save</button>")
+    page = window("<iframe id=outer src=/inner></iframe><iframe src=/deep?x></iframe>")
+    wanted = {(), ("outer",), ("outer", "deep"), ("/deep",)}
+    until(lambda: {page.frame_path(one) for one in page.frames()} == wanted, "all frames named")
+
+
+@pytest.mark.parametrize("engine", ["firefox"])  # Chromium does not tell
+def test_a_text_that_nothing_takes_is_no_text_that_was_typed(engine, running, site):
+    site.put("/", "<p>nothing to type into</p>")
+    context = browser_of(engine, running).new_session(BROWSERS[USUAL])
+    page = context.open_page()
+    page.navigate(site.address + "/", 30)
+    with pytest.raises(CommandFailed, match="takes a text"):
+        page.type_text("Möja")
+    context.close()
+
+
+def test_a_drag_out_of_the_window_does_not_count_as_done(play, site):
+    site.put("/", "<button style='width: 90px'>Save</button>")
+    drag = step("drag by", SAVE, right="3000", down="0")
+    notes = play(drag, elements=[SAVE])
+    if play.engine == "firefox":
+        assert "outside of the window" in failure(notes).message
+    else:
+        assert notes.outcome == "passed"
 
 
 @pytest.mark.parametrize("option", ["Earthenware", "Stoneware", "Raku"])

@@ -12,7 +12,15 @@ class BrowserGone(BrowserError):
 
 
 class CommandFailed(BrowserError):
-    """The browser refused a command; the message is the browser's own."""
+    """The browser refused a command; the message and the `code` ("" none) are the browser's own."""
+
+    def __init__(self, message: str, code: str = "") -> None:
+        super().__init__(message)
+        self.code = code
+
+
+class OutOfReach(BrowserError):
+    """A point that input is to go to lies outside of the window."""
 
 
 class DialogOpen(BrowserError):

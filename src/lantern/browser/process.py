@@ -16,8 +16,8 @@ import subprocess
 import tempfile
 import threading
 from collections import deque
-from collections.abc import Sequence
-from contextlib import ExitStack, suppress
+from collections.abc import Iterator, Sequence
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 
 import structlog
@@ -47,12 +47,17 @@ def _place() -> Path:
     return OPEN if worker() and closed else usual
 
 
-def own_folder() -> Path:
-    """Make a folder for a browser of this process."""
+@contextmanager
+def own_folder() -> Iterator[Path]:
+    """Make a folder for a browser of this process; it stays, unless starting in it fails."""
     me = os.getpid()
     folder = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{me}-{_born(me)}-", dir=_place()))
-    give(folder)
-    return folder
+    try:
+        give(folder)
+        yield folder
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
 
 
 def sweep() -> int:

@@ -49,8 +49,10 @@ def read_apart(content: bytes, name: str) -> dict[str, Grid]:
 def _read(content: bytes, name: str) -> dict[str, Grid]:
     source = str(Path(__file__).resolve().parents[2])
     env = {"PATH": os.environ.get("PATH", ""), "PYTHONPATH": source}
+    # The kernel keeps limits as well: whoever watches may die before it is done.
+    kept = ["prlimit", f"--cpu={SECONDS + 10:.0f}", f"--as={4 * MEMORY}", "--core=0"]
     done = limited(
-        [sys.executable, "-m", __name__, name],
+        [*kept, sys.executable, "-m", __name__, name],
         content,
         seconds=SECONDS,
         memory=MEMORY,

@@ -10,12 +10,19 @@ from typing import Any, TypeVar
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.errors import (
+    BrowserError,
+    BrowserGone,
+    CommandFailed,
+    DialogOpen,
+    NoAnswer,
+    OutOfReach,
+)
 from lantern.browser.session import Session, Window
 from lantern.core.elements.facts import Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
-from lantern.core.engine.outcomes import Outcome, StepResult
+from lantern.core.engine.outcomes import Outcome, StepFailed, StepResult
 from lantern.core.problems import Problem
 from lantern.core.runs.life import TooLate
 from lantern.station.coding import run_code
@@ -105,7 +112,7 @@ class Player:
         play = play_row(script)
         self._secrets = tuple(script.names.secret.values())
         answer: Any = None
-        lost: ask.StageLost | ask.PageGone | ask.DriverFailed | None = None
+        lost: ask.StageLost | ask.PageGone | ask.DriverFailed | StepFailed | None = None
         while True:
             try:
                 request = play.throw(lost) if lost else play.send(answer)
@@ -116,7 +123,7 @@ class Player:
             answer, lost = None, None
             try:
                 answer = self._answer(request)
-            except (ask.StageLost, ask.PageGone) as error:
+            except (ask.StageLost, ask.PageGone, StepFailed) as error:
                 lost = error
             except (Problem, BrowserError, Cancelled, TooLate, SQLAlchemyError):
                 raise
@@ -152,6 +159,10 @@ class Player:
         except (CommandFailed, DialogOpen) as error:
             self._cancelled.wait(PAUSE)
             raise ask.PageGone(str(error)) from error
+        except OutOfReach as error:
+            raise StepFailed(
+                "not ready", str(error), hint="Choose a point in the window."
+            ) from error
 
     @property
     def _page(self) -> Window:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 import shutil
 import sys
+import threading
 from collections.abc import Sequence
-from functools import cache
 from pathlib import Path
 
 from lantern.limited import limited
@@ -18,6 +18,8 @@ FILE = 10 << 20
 SCRATCH = 64 << 20
 HOME = "/home/code"
 SHARED, TMP = "/dev/shm", "/tmp"  # noqa: S108 - those of the confined code, its own
+_worked = threading.Event()
+"""Set once bubblewrap has worked on this machine."""
 MISSING = (
     "Python of people is not run on this station: bubblewrap is not installed. "
     "Install it with: apt-get install bubblewrap"
@@ -62,11 +64,14 @@ def refusal() -> str:
     """Return why code can not be run apart on this machine, and what mends it; "" when it can."""
     if shutil.which("bwrap") is None or shutil.which("prlimit") is None:
         return MISSING
-    said = _tried()
-    return FORBIDDEN.format(said=said) if said else ""
+    if not _worked.is_set():
+        said = _tried()
+        if said:  # looked at again the next time: a busy machine is no reason for good
+            return FORBIDDEN.format(said=said)
+        _worked.set()
+    return ""
 
 
-@cache
 def _tried() -> str:
     """Return what bubblewrap complains of on this machine, "" for nothing."""
     command = confined(["/usr/bin/true"])

@@ -14,6 +14,8 @@ from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import DataError, IntegrityError, SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
+from lantern.core.channel import About
+
 log = structlog.get_logger()
 T = TypeVar("T")
 
@@ -85,7 +87,7 @@ class Database:
         self.engine.dispose()
 
 
-def tell(session: Session, about: str, **more: Any) -> None:  # noqa: ANN401 - any JSON value
+def tell(session: Session, about: About, **more: Any) -> None:  # noqa: ANN401 - any JSON value
     """Tell watchers, when this session commits, that something changed (ids only)."""
     notice = json.dumps({"about": about, **more})
     session.execute(

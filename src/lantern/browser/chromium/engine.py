@@ -92,9 +92,10 @@ class Chromium:
             return self._launch("--no-sandbox")
 
     def _launch(self, *more: str) -> tuple[Process, Connection, str]:
-        program, folder = find_chromium(), own_folder()
-        command = [program, *FLAGS, f"--user-data-dir={folder / 'profile'}", *more, "about:blank"]
-        process = Process(command, folder)
+        program = find_chromium()
+        with own_folder() as folder:
+            kept = f"--user-data-dir={folder / 'profile'}"
+            process = Process([program, *FLAGS, kept, *more, "about:blank"], folder)
         try:
             connection = Connection(process.reads, process.writes)
             told = connection.call("Browser.getVersion", timeout=START_LIMIT)

@@ -13,7 +13,7 @@ from lantern.browser.session import Input, KeyInput, PointerInput
 Action = dict[str, Any]
 BUTTONS = {"left": 0, "middle": 1, "right": 2}
 CODES = {
-    "Enter": "\ue007", "Tab": "\ue004", "Escape": "\ue00c", "Backspace": "\ue003",
+    "Enter": "\ue006", "Tab": "\ue004", "Escape": "\ue00c", "Backspace": "\ue003",
     "Delete": "\ue017", "Insert": "\ue016", "Home": "\ue011", "End": "\ue010",
     "PageUp": "\ue00e", "PageDown": "\ue00f", "ArrowLeft": "\ue012", "ArrowUp": "\ue013",
     "ArrowRight": "\ue014", "ArrowDown": "\ue015", "Shift": "\ue008", "Control": "\ue009",

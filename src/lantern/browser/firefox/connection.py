@@ -76,7 +76,8 @@ class Connection(Waiting):
     def _take(self, message: Message) -> None:
         if message.get("id") is not None:
             refused = message["type"] == "error"
-            failed = CommandFailed(message.get("message") or message["error"]) if refused else None
+            code = message.get("error", "")
+            failed = CommandFailed(message.get("message") or code, code) if refused else None
             self._answered(message["id"], failed or message["result"])
         elif message.get("type") == "event":
             try:

@@ -66,21 +66,26 @@ def _pref(value: object) -> str:
     return str(value).lower() if isinstance(value, bool) else str(value)
 
 
+def _profile(folder: Path) -> Path:
+    profile = folder / "profile"
+    profile.mkdir()
+    lines = [f'user_pref("{name}", {_pref(value)});' for name, value in PREFS.items()]
+    (profile / "user.js").write_text("\n".join(lines), encoding="utf-8")
+    give(profile)
+    return profile
+
+
 class Firefox:
     """A running Firefox process with any number of sessions."""
 
     def __init__(self) -> None:
         self._sessions: dict[str, FirefoxSession] = {}
         program = find_firefox()
-        folder = own_folder()
-        profile = folder / "profile"
-        profile.mkdir()
-        lines = [f'user_pref("{name}", {_pref(value)});' for name, value in PREFS.items()]
-        (profile / "user.js").write_text("\n".join(lines), encoding="utf-8")
-        give(profile)
-        quiet = ["--headless", "--no-remote", "--profile", str(profile)]
-        command = [program, *quiet, "--remote-debugging-port", "0", "about:blank"]
-        self._process = Guarded(command, folder)
+        with own_folder() as folder:
+            profile = _profile(folder)
+            quiet = ["--headless", "--no-remote", "--profile", str(profile)]
+            command = [program, *quiet, "--remote-debugging-port", "0", "about:blank"]
+            self._process = Guarded(command, folder)
         try:
             self.connection, told = self._connect()
         except BaseException:
@@ -169,12 +174,13 @@ class FirefoxSession(BaseSession):
         self.browser, self.id = browser, context_id
         self._windows: dict[str, FirefoxWindow] = {}
         self._of_frames: dict[str, FirefoxWindow] = {}
+        self._script = ""
 
     def prepare(self) -> None:
         """Set up what every window of the session has before its first script runs."""
         call = self.browser.connection.call
         mine: Params = {"userContexts": [self.id]}
-        call(
+        made = call(
             "script.addPreloadScript",
             {
                 "functionDeclaration": "(lanternReport) => { globalThis.lanternReport = "
@@ -184,6 +190,7 @@ class FirefoxSession(BaseSession):
                 **mine,
             },
         )
+        self._script = made["script"]
         width, height = self.held_for.viewport
         size = {"width": width, "height": height}
         call("browsingContext.setViewport", {"viewport": size, "devicePixelRatio": 1, **mine})
@@ -233,6 +240,10 @@ class FirefoxSession(BaseSession):
         self.browser.connection.call("network.setExtraHeaders", asked)
 
     def _forget(self) -> None:
+        if self._script and self.browser.alive:  # it would stay for as long as the browser does
+            with suppress(BrowserError):
+                asked = {"script": self._script}
+                self.browser.connection.post("script.removePreloadScript", asked)
         self.browser.drop(self)
         for page in list(self._windows.values()):
             page.lose(BrowserGone("The window was closed."))
@@ -263,6 +274,9 @@ class FirefoxSession(BaseSession):
             page.told(params["data"]["value"], frame)
         elif method == "browsingContext.contextDestroyed" and frame == page.target:
             self._window_gone(page)
+        elif method == "browsingContext.contextDestroyed":
+            page.frame_gone(frame)
+            self._of_frames.pop(frame, None)
         elif method == "browsingContext.downloadWillBegin":
             self._download_begins(params)
             page.take(method, frame, params)

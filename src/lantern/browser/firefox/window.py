@@ -6,10 +6,18 @@ import base64
 import json
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future
+from contextlib import suppress
 from typing import Any
 
 from lantern.browser.base_window import READ_IN, WORLD, BaseWindow
-from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.errors import (
+    BrowserError,
+    BrowserGone,
+    CommandFailed,
+    DialogOpen,
+    NoAnswer,
+    OutOfReach,
+)
 from lantern.browser.firefox import actions as act
 from lantern.browser.firefox import traffic
 from lantern.browser.firefox.connection import Connection
@@ -49,6 +57,8 @@ class FirefoxWindow(BaseWindow):
         self.parents: dict[str, str] = {target: ""}
         """The frames of the window, each with the one it is in."""
         self._worlds: set[str] = set()
+        self._held_by: dict[str, str] = {}
+        """Names of what holds frames, "" for none; asked for when they are needed."""
 
     # -- commands ------------------------------------------------------------------------------
 
@@ -90,15 +100,36 @@ class FirefoxWindow(BaseWindow):
         order = {frame: place for place, frame in enumerate(list(self.parents))}
         return sorted(self._worlds, key=lambda frame: order.get(frame, len(order)))
 
+    def frame_path(self, frame: str) -> tuple[str, ...]:
+        """Return the names of the frames that lead to a frame, outermost first; () for the page.
+
+        A frame is named by the name or id of what holds it, which only that document can tell.
+        """
+        at = frame
+        while at and (parent := self.parents.get(at, "")):
+            if at not in self._held_by:
+                with suppress(BrowserError):  # it is going: the path of its address will do
+                    told = self._holder(at, parent)["value"]["attributes"]
+                    self._held_by[at] = name = told.get("name") or told.get("id") or ""
+                    if name:
+                        self.know_frame(at, parent, name, "")
+            at = parent
+        return super().frame_path(frame)
+
+    def _holder(self, frame: str, parent: str) -> Params:
+        """Return the node of the document around a frame that holds it."""
+        where = {"type": "context", "value": {"context": frame}}
+        nodes = self.call("browsingContext.locateNodes", frame=parent, locator=where)["nodes"]
+        if not nodes:
+            raise CommandFailed("The frame is not there.")
+        node: Params = nodes[0]
+        return node
+
     def frame_offset(self, frame: str) -> tuple[float, float]:
         """Return where a frame's own corner is in the window, in CSS pixels."""
         x = y = 0.0
         while frame and (parent := self.parents.get(frame, "")):
-            where = {"type": "context", "value": {"context": frame}}
-            nodes = self.call("browsingContext.locateNodes", frame=parent, locator=where)["nodes"]
-            if not nodes:
-                raise CommandFailed("The frame is not there.")
-            node = {"sharedId": nodes[0]["sharedId"]}
+            node = {"sharedId": self._holder(frame, parent)["sharedId"]}
             corner = self._script(
                 "callFunction", 15.0, parent, functionDeclaration=CORNER, arguments=[node]
             )
@@ -210,13 +241,26 @@ class FirefoxWindow(BaseWindow):
     # -- acting --------------------------------------------------------------------------------
 
     def _perform(self, actions: list[act.Action]) -> None:
-        """Perform actions; a dialog or a closed window is an effect of them as well."""
+        self._done(self.post("input.performActions", actions=actions))
+
+    def _done(self, input_: Future[Params]) -> Params | None:
+        """Wait for input to be taken; returns the answer, None where the page went away by it.
+
+        A dialog or a closed window is an effect of it as well. Raises OutOfReach.
+        """
+        told: Params | None = None
         try:
-            self.call("input.performActions", TAKEN, actions=actions)
-        except (DialogOpen, BrowserGone, CommandFailed):
+            told = answer(input_, "an input", TAKEN)
+        except (DialogOpen, BrowserGone):
             if self.connection.closed.is_set():
                 raise
+        except CommandFailed as error:
+            if error.code == "move target out of bounds":
+                raise OutOfReach("That lies outside of the window.") from error
+            if error.code not in GOES_AWAY:
+                raise
         self.after_input()
+        return told
 
     def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
         """Press and release the mouse at a point, `count` times in a row."""
@@ -254,8 +298,9 @@ class FirefoxWindow(BaseWindow):
         if len(text) <= LONGEST_TYPED and text.isascii() and text.isprintable():
             self._perform(act.keys([key_of(letter) for letter in text]))
         elif text:
-            answer(self._insert(text), "a text", TAKEN)
-            self.after_input()
+            told = self._done(self._insert(text))
+            if told and told["result"].get("value") is False:
+                raise CommandFailed("Nothing that has the focus takes a text.")
 
     def _insert(self, text: str) -> Future[Params]:
         frame = self._focused()
@@ -341,10 +386,9 @@ class FirefoxWindow(BaseWindow):
         elif method == "script.realmCreated":
             if params.get("sandbox") == WORLD:
                 self._replaced(frame)
-        elif method == "browsingContext.contextDestroyed":
-            self.frame_gone(frame)
         elif method == "browsingContext.navigationCommitted" and not own:
-            self.know_frame(frame, self.parents.get(frame) or self.target, "", params["url"])
+            name = self._held_by.get(frame, "")
+            self.know_frame(frame, self.parents.get(frame) or self.target, name, params["url"])
         elif own:
             self._take_own(method, params)
 
@@ -383,6 +427,7 @@ class FirefoxWindow(BaseWindow):
         """Take note that a frame went away."""
         self._worlds.discard(frame)
         self.parents.pop(frame, None)
+        self._held_by.pop(frame, None)
         self.connection.fail(frame, CommandFailed("The frame went away."))
 
     def told(self, raw: str, frame: str) -> None:
@@ -402,6 +447,8 @@ class FirefoxWindow(BaseWindow):
             self.connection.fail(owner, why)
 
 
+GOES_AWAY = ("", "unknown error", "no such frame", "no such node", "no such window")
+"""How Firefox refuses a command when what it is about goes away meanwhile ("": Lantern itself)."""
 ENDS_LOADING = (
     "browsingContext.domContentLoaded",
     "browsingContext.fragmentNavigated",
