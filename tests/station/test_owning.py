@@ -150,6 +150,15 @@ def test_a_spare_context_is_taken_or_closed_by_its_owner(browser, engine):
     assert browser._sessions == {}
 
 
+def test_what_a_station_offers_is_looked_at_once(monkeypatch):
+    """What it says that it offers, and what it takes from the queue, must agree for its life."""
+    monkeypatch.setattr("lantern.station.browsers.installed", lambda: ["chromium"])
+    browsers = Browsers()
+    monkeypatch.setattr("lantern.station.browsers.installed", lambda: ["chromium", "firefox"])
+    assert browsers.engines == ["chromium"]
+    browsers.close()
+
+
 def test_a_context_whose_window_does_not_open_is_closed(browser, engine, monkeypatch):
     browsers = Browsers()
     browsers._browsers[f"runs {engine}"] = browser

@@ -8,7 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import structlog
 
-from lantern.browser.engines import ENGINES
+from lantern.browser.engines import ENGINES, installed
 from lantern.browser.errors import BrowserError
 from lantern.browser.session import Engine, Session
 from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
@@ -26,14 +26,16 @@ class Browsers:
         self._starting: dict[str, threading.Lock] = {}
         self._spares: dict[Browser, tuple[Future[Session], float]] = {}
         self._lock = threading.RLock()
+        self.engines = installed()
+        """What can be started here; looked at once, so that all that is said of it agrees."""
         self._makes = ThreadPoolExecutor(1, "context")
         self._closed = False
 
     @property
     def version(self) -> str:
-        """The name and version of a browser that runs, "" when none does."""
+        """The names and versions of the browsers that run, "" when none does."""
         with self._lock:
-            return next((one.version for one in self._browsers.values()), "")
+            return ", ".join(sorted({one.version for one in self._browsers.values()}))
 
     def get(self, purpose: str, engine: str = BROWSERS[USUAL].engine) -> Engine:
         """Return the living browser for a purpose ("stages", "runs"), started if need be."""

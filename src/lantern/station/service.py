@@ -18,7 +18,6 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser import process
-from lantern.browser.engines import installed
 from lantern.browser.errors import BrowserError
 from lantern.core.engine.requests import RunCode
 from lantern.core.storable import read_json
@@ -109,7 +108,7 @@ class Station:
             address=self.address,
             browser=self._browsers.version,
             busy=self._worker.busy,
-            engines=installed(),
+            engines=self._browsers.engines,
         )
 
     def _beat_on(self) -> None:

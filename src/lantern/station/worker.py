@@ -16,7 +16,6 @@ from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job
 from procrastinate.manager import JobManager, NotificationCallback
 
-from lantern.browser.engines import installed
 from lantern.station.browsers import Browsers
 from lantern.station.executor import Executor
 from lantern.station.live import Live
@@ -154,7 +153,7 @@ class Worker:
                 async with app.open_async():
                     await app.run_worker_async(
                         name=self._station_id,
-                        queues=[queue_of(engine) for engine in installed()],
+                        queues=[queue_of(engine) for engine in self._browsers.engines],
                         concurrency=self._places,
                         fetch_job_polling_interval=2,
                         abort_job_polling_interval=1,

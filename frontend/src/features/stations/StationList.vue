@@ -20,8 +20,9 @@ const stations = useStations()
         <thead>
           <tr>
             <th>Machine</th>
-            <th>Browser</th>
-            <th>Runs under way</th>
+            <th>Browsers</th>
+            <th>Running now</th>
+            <th>Rows under way</th>
             <th>Up since</th>
             <th>Last sign of life</th>
           </tr>
@@ -29,7 +30,8 @@ const stations = useStations()
         <tbody>
           <tr v-for="one in stations.data.value.stations" :key="one.id">
             <td class="font-medium">{{ one.name }}</td>
-            <td>{{ one.browser || 'started when needed' }}</td>
+            <td>{{ one.engines.join(', ') || 'none is installed' }}</td>
+            <td>{{ one.browser || 'none, they start when needed' }}</td>
             <td>{{ one.busy }}</td>
             <td :title="exact(one.started_at)">{{ ago(one.started_at) }}</td>
             <td>{{ ago(one.beat_at) }}</td>

@@ -46,6 +46,14 @@ async function useShared(id: number | null, name: string) {
       () => void props.edits.undo(),
     )
 }
+/** The forms in which rows are given out, and where each is. */
+const EXPORTS = [
+  ['CSV', 'rows.csv'],
+  ['CSV, formulas escaped', 'rows.csv?formulas=escaped'],
+  ['XLSX', 'rows.xlsx'],
+  ['ODS', 'rows.ods'],
+] as const
+const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsheet program computes nothing'
 </script>
 
 <template>
@@ -160,23 +168,14 @@ async function useShared(id: number | null, name: string) {
             </button>
           </MenuItem>
         </template>
-        <MenuItem v-for="ending in ['csv', 'xlsx', 'ods']" :key="ending" v-slot="{ active }">
+        <MenuItem v-for="[form, file] in EXPORTS" :key="file" v-slot="{ active }">
           <a
             class="block rounded px-2 py-1"
             :class="active && 'bg-sunk'"
-            :href="`/api/tests/${owner.id}/rows.${ending}`"
+            :href="`/api/tests/${owner.id}/${file}`"
+            :title="file.includes('escaped') ? ESCAPED : undefined"
             download
-            >Export {{ ending.toUpperCase() }}</a
-          >
-        </MenuItem>
-        <MenuItem v-slot="{ active }">
-          <a
-            class="block rounded px-2 py-1"
-            :class="active && 'bg-sunk'"
-            :href="`/api/tests/${owner.id}/rows.csv?formulas=escaped`"
-            title="What begins with = + - @ gets an apostrophe, so that a spreadsheet program computes nothing"
-            download
-            >Export CSV, formulas escaped</a
+            >Export {{ form }}</a
           >
         </MenuItem>
         <template v-if="!fixed && test.kind !== 'table'">

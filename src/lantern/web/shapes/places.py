@@ -115,10 +115,11 @@ class SecretIn(Shape):
 
 
 class StationOut(Shape):
-    """A station that lives."""
+    """A station that lives: the engines that it can start, and the browsers that run there."""
 
     id: str
     name: str
+    engines: list[str]
     browser: str
     busy: int
     started_at: datetime

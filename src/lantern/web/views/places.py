@@ -252,6 +252,7 @@ def list_stations() -> Response:
             shapes.StationOut(
                 id=one.id,
                 name=one.name,
+                engines=[ENGINES[name].title for name in one.engines if name in ENGINES],
                 browser=one.browser,
                 busy=one.busy,
                 started_at=one.started_at,
