@@ -20,7 +20,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.recording.recorder import Add, Change, Update
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.steps.sentences import sentence
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.keeping import Keeper
 from lantern.station.player import Player, Watcher
 from lantern.station.proving import prover_for

@@ -313,3 +313,13 @@ def test_every_edit_that_there_is_can_be_asked_for_and_is_typed(client, quotes):
     assert "'set cells'" in answer.json["hint"]
     answer = client.edit(quotes, do="sort rows", column="piece", down="sideways")
     assert answer.json["where"] == "edit.sort rows.down"
+
+
+def test_a_test_tells_the_names_that_values_can_be_taken_from(client, quotes):
+    client.put("/environments/1/secrets", name="pin", value="kiln-4711")
+    found = client.get(f"/tests/{quotes['id']}").json["names"]
+    offered = client.get("/catalogue").json["sources"]
+    assert set(found) == {one["name"] for one in offered}
+    assert found["row"] == quotes["columns"]
+    assert "pin" in found["secret"]
+    assert found["each"] == []

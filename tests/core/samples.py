@@ -7,7 +7,7 @@ from lantern.core.elements.facts import Box, Facts
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.steps.model import Document, Settings, Step
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 
 ROLES = {"button": "button", "a": "link", "select": "combobox", "table": "table"}
 

@@ -6,7 +6,7 @@ import pytest
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine import requests as ask
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from tests.core.samples import FakeStage, element, node, step
 
 search = node("button", "Search", 1)

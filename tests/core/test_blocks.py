@@ -15,7 +15,7 @@ from lantern.core.steps.defaults import effective
 from lantern.core.steps.model import Document, Row, Settings, Step, Taken
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.tree import around, branch, settled, tree
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from tests.core.samples import FakeStage, element, node, step
 
 NOTICE = element("Understood")

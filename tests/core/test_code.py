@@ -12,7 +12,7 @@ from lantern.core.steps.model import Document, Step
 from lantern.core.text.names import Known
 from lantern.core.text.reading import read_document
 from lantern.core.text.writing import Head, document_text
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from tests.core.samples import FakeStage
 
 TAX = '''

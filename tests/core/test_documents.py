@@ -16,8 +16,8 @@ from lantern.core.steps.comparing import difference, suspects
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES, common_for, compare, offered
 from lantern.core.steps.sentences import parts, scenes, sentence
+from lantern.core.values.sources import Names
 from lantern.core.values.templates import (
-    Names,
     check_name,
     literal,
     masked,

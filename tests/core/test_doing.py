@@ -7,7 +7,7 @@ from lantern.core.engine.interpreter import Script, play_row
 from lantern.core.problems import BadInput
 from lantern.core.steps.actions.pressing import place_in
 from lantern.core.steps.model import Document, Settings
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from tests.core.samples import FakeStage, element, node, step
 
 PLAN = node("button", "Plan", 1)

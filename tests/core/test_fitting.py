@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from lantern.core.problems import BadInput
 from lantern.core.values.fitting import Limits, fitting, limits_of
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from tests.core.samples import FakeStage, element, node, step
 
 TODAY = date(2026, 11, 25)

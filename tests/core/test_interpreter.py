@@ -5,7 +5,8 @@ import pytest
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine import requests as ask
 from lantern.core.steps.model import Settings
-from lantern.core.values.templates import MASK, Names
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import MASK
 from tests.core.samples import FakeStage, element, node, step
 
 QUOTE = element("Get a quote")

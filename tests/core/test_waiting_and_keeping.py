@@ -11,7 +11,8 @@ from lantern.core.steps import edits
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.made import FUNCTIONS
-from lantern.core.values.templates import Names, literal, places, resolve, shown
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import literal, places, resolve, shown
 from tests.core.samples import FakeStage, element, node, step
 
 PRICE = element("Price", "text", id="price")

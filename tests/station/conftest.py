@@ -12,7 +12,7 @@ from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.player import Player, Watcher
 
 

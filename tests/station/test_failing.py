@@ -2,7 +2,6 @@
 
 import pytest
 
-from lantern.core.engine import requests as ask
 from lantern.core.runs.life import TooLate
 from lantern.core.steps.model import Step
 from lantern.station.player import Player
@@ -11,24 +10,18 @@ from tests.core.samples import element, step
 SAVE = element("Save")
 
 
-def broken(monkeypatch, request, error):
-    """Let the answering of one kind of request fail."""
-    made = Player.__init__
+def broken(monkeypatch, answer, error):
+    """Let the answering of one kind of request fail; `answer` is the driver's method."""
 
-    def init(self, *given, **more):
-        made(self, *given, **more)
+    def fails(*_):
+        raise error
 
-        def fails(_):
-            raise error
-
-        self._answers[request] = fails
-
-    monkeypatch.setattr(Player, "__init__", init)
+    monkeypatch.setattr(Player, answer, fails)
 
 
 def test_a_mistake_of_lantern_fails_the_sentence_with_its_reason(play, site, monkeypatch):
     site.put("/", "<button>Save</button>")
-    broken(monkeypatch, ask.Mouse, KeyError("lost"))
+    broken(monkeypatch, "press", KeyError("lost"))
     notes = play(step("press", SAVE), Step("r", "reload"), elements=[SAVE], on_failure="go on")
     assert [one.outcome for one in notes.results] == ["passed", "failed", "passed"]
     failed = notes.results[1]
@@ -46,6 +39,6 @@ def test_a_picture_that_can_not_be_taken_costs_no_sentence(play, site, monkeypat
 @pytest.mark.parametrize("error", [TooLate("taken away")])
 def test_a_row_that_was_taken_away_is_not_played_on(play, site, monkeypatch, error):
     site.put("/", "<button>Save</button>")
-    broken(monkeypatch, ask.StepEnds, error)
+    broken(monkeypatch, "step_ends", error)
     with pytest.raises(TooLate):
         play(step("press", SAVE), elements=[SAVE])

@@ -14,7 +14,7 @@ from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named
 from lantern.core.engine.browsers import ENGINES as ENGINES_DO
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Step
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.player import Cancelled, Player, Watcher
 from tests.core.samples import element, step
 from tests.station.conftest import browser_of

@@ -9,7 +9,7 @@ from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Settings
 from lantern.core.steps.sentences import sentence
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.keeping import Keeper
 from lantern.station.player import Player
 from lantern.station.stage import Stage

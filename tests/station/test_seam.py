@@ -12,7 +12,7 @@ from lantern.browser.errors import BrowserError, BrowserGone, DialogOpen
 from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Settings, Step
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.player import Player
 from tests.core.samples import element, step
 from tests.station.conftest import Notes, browser_of

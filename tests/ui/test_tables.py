@@ -85,7 +85,7 @@ def test_cells_are_filled_down_filtered_and_what_does_not_fit_is_shown(lantern):
     until(lambda: [row[1] for row in values(stack, test)] == ["3", "", "", ""], "taken back")
 
     lantern.press("Column pieces")
-    until(lambda: lantern.one("[aria-label='Type of the column']").send_keys("number") is None, "")
+    lantern.select("[aria-label='Type of the column']", "number")
     lantern.driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
     lantern.fill_cell(2, 1, "several")
     until(lambda: values(stack, test)[2][1] == "several", "the value")

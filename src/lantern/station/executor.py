@@ -18,7 +18,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Problem
 from lantern.core.runs.life import Ended, Lost, TooLate
 from lantern.core.steps.model import Document
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.browsers import Browsers
 from lantern.station.live import Live
 from lantern.station.player import Cancelled, Player

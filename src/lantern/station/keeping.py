@@ -22,7 +22,8 @@ from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Step
-from lantern.core.values.templates import Names, masked, named, propose_name, resolve
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import masked, named, propose_name, resolve
 from lantern.station.proving import Prover, prover_for
 from lantern.store import (
     calls,

@@ -11,7 +11,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import BadInput
 from lantern.core.text.names import Known
 from lantern.core.text.reading import read_document
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.station.player import Player, Watcher
 
 LIMIT = 8.0

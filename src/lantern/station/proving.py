@@ -25,7 +25,8 @@ from lantern.core.proving.comparing import (
 )
 from lantern.core.proving.shown import Effect, Shown
 from lantern.core.steps.model import Document
-from lantern.core.values.templates import Names, masked
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import masked
 from lantern.store import proofs
 
 WAITS = 2.5

@@ -16,7 +16,8 @@ from lantern.core.problems import Problem
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.steps.properties import avoided
-from lantern.core.values.templates import Names, literal
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import literal
 from lantern.station.player import Player, Watcher
 from lantern.store import elements
 

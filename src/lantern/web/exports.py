@@ -13,7 +13,8 @@ from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Step
 from lantern.core.steps.sentences import scenes, sentence
-from lantern.core.values.templates import Names, shown
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import shown
 from lantern.exchange import guide
 from lantern.exchange.script import writing as script
 from lantern.store import calls, elements, pictures, preferences, tables

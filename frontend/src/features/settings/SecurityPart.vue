@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
@@ -19,6 +19,7 @@ const query = useInfiniteQuery({
       }),
     ),
   initialPageParam: 0,
+  placeholderData: keepPreviousData,
   getNextPageParam: (last) => (last.more ? last.events.at(-1)?.id : undefined),
 })
 const events = computed(() => query.data.value?.pages.flatMap((page) => page.events) ?? [])
@@ -59,7 +60,8 @@ const events = computed(() => query.data.value?.pages.flatMap((page) => page.eve
           </tr>
         </tbody>
       </table>
-      <p v-if="!events.length" class="p-3 text-soft">
+      <p v-if="query.isPending.value" class="p-3 text-soft">Looking…</p>
+      <p v-else-if="!events.length" class="p-3 text-soft">
         {{ asked ? 'No event holds these words.' : 'Nothing has happened yet.' }}
       </p>
       <button v-if="query.hasNextPage.value" class="button m-3" @click="query.fetchNextPage()">

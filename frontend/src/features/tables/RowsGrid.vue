@@ -152,7 +152,14 @@ function fillDown() {
   if (cells.length)
     void table
       .setCells(cells)
-      .then((done) => done && say(`${cells.length} cells were filled.`, () => void edits.value.undo()))
+      .then(
+        (done) =>
+          done &&
+          say(
+            cells.length === 1 ? 'One cell was filled.' : `${cells.length} cells were filled.`,
+            () => void edits.value.undo(),
+          ),
+      )
 }
 function clear() {
   const cells = chosenCells().flatMap((line) => line.map(([row, column]) => ({ row, column, value: '' })))

@@ -101,10 +101,8 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
       }),
     sortBy: (column: string, down: boolean) => change({ do: 'sort rows', column, down }),
     addColumn: (column: string) => change({ do: 'add column', column }),
-    setColumn: (column: Column) => {
-      const { name, ...trait } = column
-      return change({ do: 'set column', column: name, ...trait })
-    },
+    setColumn: ({ name, type, role, choices }: Column) =>
+      change({ do: 'set column', column: name, type, role, choices }),
     removeColumn: (column: string) => change({ do: 'remove column', column }),
     renameColumn: (column: string, name: string) => change({ do: 'rename column', column, name }),
     reload: load,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Test } from '@/api/client'
+import type { Catalogue, Test } from '@/api/client'
 import { complain } from '@/shared/notes'
 
 import type { Edits } from './useEdits'
@@ -9,7 +9,7 @@ import type { Edits } from './useEdits'
 type Constant = Test['constants'][number]
 
 /** Every value that is the same in every row, where it stands, and what it could be instead. */
-const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
+const props = defineProps<{ test: Test; catalogue: Catalogue; edits: Edits; fixed: boolean }>()
 defineEmits<{ choose: [step: string] }>()
 
 const words = ref('')
@@ -22,25 +22,12 @@ const made = ref('')
 const shown = computed(() =>
   props.test.constants.filter((one) => one.value.toLowerCase().includes(words.value.trim().toLowerCase())),
 )
-const known = computed(
-  () =>
-    ({
-      row: props.test.columns,
-      env: Object.keys(props.test.environment.variables),
-      secret: props.test.environment.secrets,
-      kept: [
-        ...new Set(props.test.steps.filter((one) => one.action === 'keep').map((one) => one.inputs.name!)),
-      ],
-      input: props.test.takes.map((one) => one.name),
-    })[source.value] ?? [],
-)
+const known = computed(() => props.test.names[source.value] ?? [])
 const sources = computed(() => [
-  { key: 'row', name: 'a column' },
-  { key: 'env', name: 'a variable of the environment' },
-  { key: 'secret', name: 'a secret' },
-  { key: 'kept', name: 'a kept value' },
+  ...props.catalogue.sources
+    .filter((one) => one.offered && ['', props.test.kind].includes(one.within))
+    .map((one) => ({ key: one.name, name: one.offered })),
   { key: 'made', name: 'a made-up value' },
-  ...(props.test.kind === 'flow' ? [{ key: 'input', name: 'an input of the flow' }] : []),
 ])
 const spot = (use: Constant['uses'][number]) => `${use.step} ${use.input}`
 

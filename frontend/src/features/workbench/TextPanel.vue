@@ -81,11 +81,9 @@ const words = computed(() => ({
     props.catalogue.actions.map((one) => [one.name, one.inputs.map((it) => it.name)]),
   ),
   elements: props.test.elements.map((one) => (one.page ? `${one.name} on ${one.page}` : one.name)),
-  values: [
-    ...props.test.columns.map((name) => `\${row.${name}}`),
-    ...Object.keys(props.test.environment.variables).map((name) => `\${env.${name}}`),
-    ...props.test.environment.secrets.map((name) => `\${secret.${name}}`),
-  ],
+  values: Object.entries(props.test.names).flatMap(([source, names]) =>
+    names.map((name) => `\${${source}.${name}}`),
+  ),
   comparisons: props.catalogue.comparisons,
   properties: props.catalogue.properties,
 }))

@@ -42,16 +42,12 @@ const known = computed(() =>
 const plain = computed(
   () => (choices.value.length > 0 && shape.value?.kind !== 'file') || shape.value?.kind === 'keys',
 )
-const column = computed(() => /^\$\{row\.(\w+)\}$/.exec(value.value)?.[1])
-/** Where a value that is one name comes from, other than from a column or a secret. */
-const FROM: Record<string, string> = {
-  env: 'Taken from the environment that the test runs in.',
-  kept: 'Taken from what an earlier sentence kept.',
-  input: 'Given by whatever calls the flow.',
-  each: 'Taken from what the repeat is at.',
-}
-const named = computed(() => /^\$\{(env|kept|input|each)\.(\w+)\}$/.exec(value.value))
-const secret = computed(() => /^\$\{secret\.(\w+)\}$/.exec(value.value)?.[1])
+/** Where a value that is one name comes from, as the catalogue says it. */
+const named = computed(() => {
+  const [, key = '', name = ''] = /^\$\{(\w+)\.(\w+)\}$/.exec(value.value) ?? []
+  const source = props.catalogue.sources.find((one) => one.name === key)
+  return source && { name, hidden: source.hidden, tells: source.tells.replace('{}', name) }
+})
 const constant = computed(() => !plain.value && !/(?<!\$)\$\{/.test(value.value))
 const proposed = computed(() => {
   const element = props.test.elements.find((one) => one.id === props.step.element)
@@ -88,15 +84,13 @@ function toColumn(close: () => void, chosen?: string) {
       :class="
         plain
           ? ''
-          : column || named
+          : named && !named.hidden
             ? 'border border-dashed border-strong-line text-act'
             : 'border border-line bg-sheet'
       "
       :data-input="input"
     >
-      <template v-if="column">{{ column }}</template>
-      <template v-else-if="named">{{ named[2] }}</template>
-      <template v-else-if="secret">••••••</template>
+      <template v-if="named">{{ named.hidden ? '••••••' : named.name }}</template>
       <template v-else>{{ value || '(empty)' }}</template>
     </PopoverButton>
     <PopoverPanel
@@ -128,11 +122,7 @@ function toColumn(close: () => void, chosen?: string) {
           <option v-for="one in known" :key="one">{{ one }}</option>
         </datalist>
       </label>
-      <p v-if="secret" class="mt-2 text-soft">
-        The secret “{{ secret }}” of {{ test.environment.name }}; nobody can read it.
-      </p>
-      <p v-else-if="named" class="mt-2 text-soft">{{ FROM[named[1]!] }}</p>
-      <p v-else-if="column" class="mt-2 text-soft">Taken from the column “{{ column }}” of each row.</p>
+      <p v-if="named" class="mt-2 text-soft">{{ named.tells }}</p>
       <form
         v-if="constant && !fixed"
         class="mt-3 border-t border-line pt-3"

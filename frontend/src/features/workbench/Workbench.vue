@@ -301,8 +301,9 @@ function rename(name: string) {
             @gone="((element = ''), (tab = usual))"
           />
           <ConstantsPanel
-            v-else-if="tab === 'values'"
+            v-else-if="tab === 'values' && catalogue.data.value"
             :test="test"
+            :catalogue="catalogue.data.value"
             :edits="edits"
             :fixed="fixed"
             @choose="chosen = [$event]"

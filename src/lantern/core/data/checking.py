@@ -13,7 +13,8 @@ from lantern.core.elements.facts import MOST_OPTIONS, Facts, tidy
 from lantern.core.patterns import fullmatch
 from lantern.core.problems import Problem, nearest
 from lantern.core.steps.model import Document, Step
-from lantern.core.values.templates import Names, places, resolve
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import places, resolve
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,8 @@ from lantern.core.steps.defaults import Effective
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.fitting import drawn_for
-from lantern.core.values.templates import Names, masked, resolve, shown
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import masked, resolve, shown
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from lantern.core.engine.requests import RunCode
 from lantern.core.problems import UnknownName
 from lantern.core.steps.code import signature
-from lantern.core.values.templates import Names, resolve
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import resolve
 
 
 def code_request(source: str, given: Mapping[str, str], limit: float) -> RunCode:

@@ -14,7 +14,8 @@ from rstr import Rstr
 from lantern.core.elements.facts import Facts
 from lantern.core.patterns import check_pattern, fullmatch
 from lantern.core.problems import BadInput, Problem
-from lantern.core.values.templates import Names, has_made, resolve
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import has_made, resolve
 
 MOST_TRIES = 60
 _WORDS = "amber bowl clay dish ember flask glaze jar kiln lid moss pot ridge slip tile vase".split()

@@ -6,52 +6,19 @@ Plain text is itself. `$${` stands for a literal `${`. Made-up values are calls:
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from datetime import date
-from random import Random
+from collections.abc import Mapping
 from urllib.parse import quote, quote_plus
 
 from lantern.core.problems import BadInput, UnknownName, nearest
 from lantern.core.values.made import FUNCTIONS, call_in, draw
 from lantern.core.values.redaction import MASK, SHORTEST, redacted
+from lantern.core.values.sources import SOURCES, Names
 
 _NAME = r"[A-Za-z_][A-Za-z0-9_]*"
 PLACE = re.compile(r"\$?\$\{([^{}]*)\}")
 """A place in a template; `$$` before it says that it is meant literally."""
 INSIDE = re.compile(rf"\s*({_NAME})\.({_NAME})\s*")
 _WHOLE_NAME = re.compile(rf"{_NAME}\Z")
-
-
-@dataclass(frozen=True)
-class Names:
-    """The values that may be named, by source; `secret` values are never shown.
-
-    `kept` grows while a row is played, `given` are the inputs of the flow that is played, `each`
-    is what the innermost repeat is at. `seed` (the run's, with the row) and `today` decide what
-    is made up.
-    """
-
-    row: Mapping[str, str] = field(default_factory=dict)
-    env: Mapping[str, str] = field(default_factory=dict)
-    secret: Mapping[str, str] = field(default_factory=dict, repr=False)
-    kept: dict[str, str] = field(default_factory=dict)
-    given: Mapping[str, str] = field(default_factory=dict)
-    each: Mapping[str, str] = field(default_factory=dict)
-    seed: str = ""
-    today: date = date(2026, 1, 1)
-    of_field: Callable[[Random, date], str] | None = None
-
-
-SOURCES: dict[str, tuple[str, Callable[[Names], Mapping[str, str]]]] = {
-    "row": ("column", lambda names: names.row),
-    "env": ("environment variable", lambda names: names.env),
-    "secret": ("secret", lambda names: names.secret),
-    "kept": ("kept value", lambda names: names.kept),
-    "input": ("input of the flow", lambda names: names.given),
-    "each": ("value of the repeat", lambda names: names.each),
-}
-"""Where a value can come from: source -> (what its names are called, how they are reached)."""
 
 
 def check_name(name: str, what: str = "column") -> str:
@@ -134,11 +101,10 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
             seed = f"{names.seed}|{key}|{place.start()}"
             return draw(place.group(1), seed, names.today, names.of_field)
         source, _, name = place.group(1).strip().partition(".")
-        what, reach = SOURCES[source]
-        known = reach(names)
+        known = SOURCES[source].reach(names)
         if name not in known:
-            raise UnknownName(what, name, known, where=template)
-        return MASK if mask and source == "secret" else known[name]
+            raise UnknownName(SOURCES[source].what, name, known, where=template)
+        return MASK if mask and SOURCES[source].hidden else known[name]
 
     return PLACE.sub(value, template)
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from lantern.core.values.made import call_in
+from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import INSIDE, PLACE
-
-_DICTS = {"row": "row", "kept": "kept", "each": "each", "env": "ENV", "input": "given"}
 
 
 def expression(template: str) -> str:
@@ -35,6 +34,4 @@ def _place(inside: str) -> str:
     source, name = match.groups()
     if (source, name) == ("env", "base_url"):
         return "BASE"
-    if source == "secret":
-        return f"secret({name!r})"
-    return f"{_DICTS[source]}[{name!r}]"
+    return SOURCES[source].python.format(repr(name))

@@ -18,6 +18,7 @@ from lantern.core.steps.defaults import Effective, effective
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.tree import Node, tree
+from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import places
 from lantern.exchange.script.values import expression
 
@@ -147,7 +148,7 @@ def write(source: Source) -> str:
 def secrets_of(documents: Iterable[Document]) -> list[str]:
     """Return the names of the secrets that documents use."""
     templates = [v for one in documents for step in one.steps for v in step.inputs.values()]
-    used = {name for text in templates for source, name in places(text) if source == "secret"}
+    used = {name for text in templates for source, name in places(text) if SOURCES[source].hidden}
     return sorted(used)
 
 

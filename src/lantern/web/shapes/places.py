@@ -67,10 +67,21 @@ class ActionOut(Shape):
     block: str
 
 
+class SourceOut(Shape):
+    """Where a value can come from; see core.values.sources."""
+
+    name: str
+    tells: str
+    offered: str
+    within: str
+    hidden: bool
+
+
 class Catalogue(Shape):
     """What steps, checks and defects can be made of."""
 
     actions: list[ActionOut]
+    sources: list[SourceOut]
     comparisons: list[str]
     properties: list[str]
     severities: list[str]

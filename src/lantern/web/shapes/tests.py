@@ -185,7 +185,7 @@ class TestOut(Shape):
 
     `rows` is null where the request prefers a lean answer (`Prefer: return=lean`); the table can
     be asked for by itself, and has changed when `table_version` has. `shared` is the table that
-    other tests may use as well.
+    other tests may use as well, `names` are those that values can be taken from, by source.
     """
 
     id: int
@@ -209,6 +209,7 @@ class TestOut(Shape):
     flows: list[FlowBrief]
     takes: list[FlowInput]
     gives: list[str]
+    names: dict[str, list[str]]
     code: str
     can_undo: bool
     can_redo: bool

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.engine.attempt import Flow
 from lantern.core.engine.coding import trial
-from lantern.core.values.templates import Names
+from lantern.core.values.sources import Names
 from lantern.store import flows, tests
 from lantern.store.models import Test
 from lantern.store.rows import unpacked

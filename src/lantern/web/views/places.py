@@ -21,6 +21,7 @@ from lantern.core.review.defects import SEVERITIES, STATES
 from lantern.core.steps.actions.navigating import full_address
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
+from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import check_name
 from lantern.store import accounts, audit, pictures, stations, vault
 from lantern.store.models import Defect, Element, Environment, Run, Test
@@ -120,6 +121,16 @@ def catalogue() -> Response:
     return reply(
         shapes.Catalogue(
             actions=actions,
+            sources=[
+                shapes.SourceOut(
+                    name=name,
+                    tells=source.tells,
+                    offered=source.offered,
+                    within=source.within,
+                    hidden=source.hidden,
+                )
+                for name, source in SOURCES.items()
+            ],
             comparisons=list(COMPARISONS),
             properties=list(PROPERTIES),
             severities=list(SEVERITIES),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import Literal, cast
 
@@ -20,6 +20,7 @@ from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import parts, scenes, sentence
 from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
+from lantern.core.values.sources import SOURCES, Names
 from lantern.store import (
     calls,
     casts,
@@ -68,6 +69,21 @@ def _lean() -> bool:
     return "return=lean" in request.headers.get("Prefer", "")
 
 
+def _names(
+    document: Document, variables: Iterable[str], secrets: Iterable[str]
+) -> dict[str, list[str]]:
+    """Return the names that values can be taken from in a test, by source."""
+    kept = (step.inputs.get("name", "") for step in document.steps if step.action == "keep")
+    known = Names(
+        row=dict.fromkeys(document.columns, ""),
+        env=dict.fromkeys(variables, ""),
+        secret=dict.fromkeys(secrets, ""),
+        kept=dict.fromkeys(filter(None, kept), ""),
+        given={one.name: one.default for one in document.takes},
+    )
+    return {name: list(source.reach(known)) for name, source in SOURCES.items()}
+
+
 def test_out(session: Session, test: Test) -> shapes.TestOut:
     """Return a test's shape, in full, or without its rows where a lean answer is preferred."""
     owner = tables.owner(session, test)
@@ -78,6 +94,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
     called = calls.load(session, document.flow_ids())
     names = {key: flow.name for key, flow in called.items()}
     can_undo, can_redo = tests.can_travel(session, test)
+    secrets = vault.names(session, test.environment_id)
     steps = [
         shapes.StepOut(
             **step.as_json(),
@@ -96,7 +113,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         name=test.name,
         version=test.version,
         baseline=test.baseline,
-        environment=environment_out(test.environment, vault.names(session, test.environment_id)),
+        environment=environment_out(test.environment, secrets),
         steps=steps,
         scenes=[
             shapes.SceneOut(page=scene.page, steps=list(scene.steps))
@@ -114,6 +131,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         constants=_constants(document, known, {step.id: step.sentence for step in steps}),
         flows=[flow_brief(key, flow) for key, flow in called.items()],
         takes=[shapes.FlowInput.model_validate(one) for one in document.takes],
+        names=_names(document, test.environment.variables, secrets),
         gives=list(document.gives),
         code=document.code,
         can_undo=can_undo,

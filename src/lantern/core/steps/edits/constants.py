@@ -14,7 +14,8 @@ from lantern.core.steps.edits.asked import PlaceAsked
 from lantern.core.steps.edits.base import TABLE, Edit, NewId, with_fields
 from lantern.core.steps.edits.table import with_table
 from lantern.core.steps.model import Document, Row
-from lantern.core.values.templates import SOURCES, check_name, places
+from lantern.core.values.sources import SOURCES
+from lantern.core.values.templates import check_name, places
 
 
 class ToColumnAsked(TypedDict):
@@ -136,7 +137,7 @@ def _by_name(source: str, name: str) -> str:
     """Return the template for a name; raises UnknownName or BadInput with a proposed name."""
     if source not in SOURCES:
         raise UnknownName("source of values", source, SOURCES)
-    return f"${{{source}.{check_name(name, SOURCES[source][0])}}}"
+    return f"${{{source}.{check_name(name, SOURCES[source].what)}}}"
 
 
 ENTRIES: tuple[type[Edit], ...] = (ToColumn, ReplaceConstants)
