@@ -1,8 +1,14 @@
 """Recording: raw events become the right sentences and nothing else."""
 
-from lantern.core.recording.events import Event, Meanwhile, Node
+from typing import get_args
+
+import pytest
+
+from lantern.core.recording.events import Event, EventType, Meanwhile, Node
 from lantern.core.recording.proposals import Waited, waited_for
 from lantern.core.recording.recorder import Add, Recorder, Update
+from lantern.core.steps.actions.base import Action, Input, recorded
+from lantern.core.steps.catalogue import ACTIONS
 from tests.core.samples import node
 
 BASE = "http://desk:8190"
@@ -170,3 +176,43 @@ def test_what_was_waited_for_is_what_is_acted_on_else_what_became_enabled_else_w
     assert waited() is None
     added = Recorder(BASE).feed(on(ask, "click", meanwhile=(shown,)))[0]
     assert added.waited.element.name == "Quote ready"
+
+
+def test_how_an_action_is_recorded_is_declared_with_it(monkeypatch):
+    wheel = Action(
+        "turn", "Turn", "Turn {element} by {degrees}", lambda _: iter(()), (Input("degrees"),),
+        recorded=recorded(
+            "turned", reads=lambda event: {"degrees": event.value} if event.value else None,
+            anew=True,
+        ),
+    )  # fmt: skip
+    turns = [on(ask, "turned", value=degrees) for degrees in ("10", "35")]
+    with pytest.raises(LookupError, match="turned"):
+        record(*turns)
+    monkeypatch.setitem(ACTIONS, "turn", wheel)
+    assert record(*turns) == [("turn", {"degrees": "35"}, "Get a quote")]
+    with pytest.raises(LookupError, match="turned"):
+        record(on(ask, "turned"))
+
+
+def test_what_a_stage_tells_is_recorded_by_one_action_only():
+    kinds = set(get_args(EventType)) - {"after", "idle", "lost"}
+    told = {kind for action in ACTIONS.values() if action.recorded for kind in action.recorded.on}
+    assert told == kinds
+    samples = [
+        on(piece, kind, value=value, ticked=ticked, empty=empty, by=by, onto=onto)
+        for kind in kinds
+        for value in ("back", "forward", "reload")
+        for ticked in (True, False)
+        for empty in (True, False)
+        for by, onto in ((None, Node(ask)), ((4, 0), None))
+    ]
+    for event in samples:
+        meant = [
+            action.name
+            for action in ACTIONS.values()
+            if action.recorded
+            and event.type in action.recorded.on
+            and action.recorded.reads(event) is not None
+        ]
+        assert len(meant) == 1, (event.type, meant)

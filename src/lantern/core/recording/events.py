@@ -11,8 +11,9 @@ from lantern.core.elements.facts import Facts
 EventType = Literal[
     "click", "dblclick", "contextmenu", "input", "change", "key", "opened", "dialog", "window",
     "window closed", "option", "files", "slide", "drag", "idle", "history", "download", "after",
-    "write", "lost",
+    "write", "lost", "hover", "scroll",
 ]  # fmt: skip
+"""Kinds of events; "hover" and "scroll" are parts of others: what had to be done for them."""
 
 
 @dataclass(frozen=True)

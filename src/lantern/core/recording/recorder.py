@@ -13,7 +13,6 @@ from dataclasses import dataclass, field, replace
 
 from lantern.core.addresses import parts_of
 from lantern.core.elements.facts import tidy
-from lantern.core.elements.kinds import kind_of
 from lantern.core.recording.changes import Add, Change, Gone, Idle, Update
 from lantern.core.recording.events import Event, EventType
 from lantern.core.recording.proposals import propose, waited_for
@@ -29,7 +28,8 @@ from lantern.core.recording.weighing import (
     opens_choices,
     parts_of_key,
 )
-from lantern.core.steps.actions.navigating import title_pattern
+from lantern.core.steps.actions.base import Action
+from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.values.templates import literal
 
 __all__ = ["Add", "Change", "Gone", "Idle", "Recorder", "Update"]
@@ -90,15 +90,14 @@ class Recorder:
             return self._lost(event)
         changes = self._settle(event)
         changes += self.go_to(event)
-        return changes + _HANDLERS[event.type](self, event)
+        return changes + _RULES.get(event.type, Recorder._tell)(self, event)
 
     def go_to(self, event: Event) -> list[Change]:
         """Return the sentence that goes to the window of an event, if another was in front."""
         changes: list[Change] = []
         if event.type in _FROM_PAGES:
             if self._window not in ("", event.window):
-                inputs = {"window": literal(title_pattern(event.page))}
-                changes.append(self._add("window", inputs, event))
+                changes.append(self._add(replace(event, type="window")))
             self._window = event.window or self._window
         return changes
 
@@ -169,33 +168,40 @@ class Recorder:
 
     # -- adding ------------------------------------------------------------------------------------
 
-    def _add(
-        self,
-        action: str,
-        inputs: Mapping[str, str],
-        event: Event,
-        *,
-        on_element: bool = False,
-        secret: str | None = None,
-    ) -> Add:
+    def _add(self, event: Event) -> Add:
+        """Add the step of the action that says it is recorded from such an event."""
+        action, inputs = meant(event)
         self._keys += 1
         self._typing = self._pressed = self._run = None
         element = None
-        if on_element and event.facts:
+        if action.kinds is not None and event.facts:
             avoid = _CONTENT if event.editor else ()
             element = propose(event.facts, tuple(event.rivals), event.page, avoid)
         onto = propose(event.onto.facts, event.onto.rivals, event.page) if event.onto else None
         waited = waited_for(event)
-        return Add(self._keys, action, inputs, element, event.page, secret, onto, waited)
+        secret = event.value if event.secret else None
+        return Add(self._keys, action.name, inputs, element, event.page, secret, onto, waited)
+
+    def _tell(self, event: Event) -> list[Change]:
+        """Take an event that is a sentence by itself; one that says it anew changes the last."""
+        action, inputs = meant(event)
+        node = _node(event)
+        if action.recorded and action.recorded.anew:
+            if self._typing and self._typing[0] == node:
+                secret = event.value if event.secret else None
+                return [Update(self._typing[1], action.name, inputs, secret)]
+            added = self._add(event)
+            self._typing = node, added.key
+            return [added]
+        return [self._add(event)]
 
     def _hovered(self, event: Event) -> list[Change]:
         """Return the sentences that point at what shows the thing that is acted on, if any do."""
         return [
             self._add(
-                "hover",
-                {},
-                replace(event, facts=one.facts, rivals=one.rivals, hovers=(), onto=None),
-                on_element=True,
+                replace(
+                    event, type="hover", facts=one.facts, rivals=one.rivals, hovers=(), onto=None
+                )
             )
             for one in event.hovers
         ]
@@ -204,8 +210,7 @@ class Recorder:
         """Return the sentence that scrolls to what a page draws only where one looks."""
         if event.scrolled is None:
             return []
-        bare = replace(event, hovers=(), onto=None, meanwhile=())
-        return [self._add("scroll", {"down": str(event.scrolled)}, bare, on_element=True)]
+        return [self._add(replace(event, type="scroll", hovers=(), onto=None, meanwhile=()))]
 
     # -- presses -----------------------------------------------------------------------------------
 
@@ -223,10 +228,9 @@ class Recorder:
         self._pressed = None
         return []
 
-    def _press(self, event: Event, action: str = "press") -> list[Change]:
-        inputs = {"at": event.spot} if event.spot else {}
+    def _press(self, event: Event) -> list[Change]:
         pointed = [*self._scrolled(event), *self._hovered(event)]
-        added = self._add(action, inputs, event, on_element=True)
+        added = self._add(event)
         self._pressed = _node(event), added.key
         self._acts[_act(event)] = added.key
         self._opened = _Opened([added.key]) if opens_choices(event.facts) else None
@@ -237,39 +241,26 @@ class Recorder:
         if self._pressed:
             key = self._pressed[1]
             self._acts = {act: one for act, one in self._acts.items() if one != key}
-            return [Update(key, "double press", {})]
+            return [Update(key, meant(event)[0].name, {})]
         if waiting and not is_field(waiting.event.facts):
-            return self._press(waiting.event, "double press")
+            return self._press(replace(waiting.event, type="dblclick"))
         return []
 
     def _contextmenu(self, event: Event) -> list[Change]:
-        if event.facts is None:
-            return []
-        inputs = {"at": event.spot} if event.spot else {}
-        pointed = self._hovered(event)
-        return [*pointed, self._add("secondary press", inputs, event, on_element=True)]
+        return [*self._hovered(event), self._add(event)] if event.facts else []
 
     # -- typing ------------------------------------------------------------------------------------
 
     def _input(self, event: Event) -> list[Change]:
-        node = _node(event)
-        secret = event.value if event.secret else None
-        inputs = {"text": "" if event.secret else literal(event.value)}
-        if self._typing and self._typing[0] == node:
-            self._note_typed(self._typing[1], event.value)
-            return [Update(self._typing[1], "type", inputs, secret)]
-        opened = self._opened
-        added = self._add("type", inputs, event, on_element=True, secret=secret)
-        self._typing = node, added.key
-        self._opened = opened or (_Opened() if opens_choices(event.facts) else None)
-        if self._opened:
-            self._opened.keys.append(added.key)
-        self._note_typed(added.key, event.value)
-        return [added]
-
-    def _note_typed(self, key: int, text: str) -> None:
-        if self._opened:
-            self._opened.typed[key] = text
+        changes = self._tell(event)
+        for change in changes:
+            if isinstance(change, Add):
+                self._opened = self._opened or (_Opened() if opens_choices(event.facts) else None)
+                if self._opened:
+                    self._opened.keys.append(change.key)
+            if self._opened:
+                self._opened.typed[change.key] = event.value
+        return changes
 
     def _write(self, event: Event) -> list[Change]:
         """Take what was typed into an editor at its caret: letters add up to one sentence."""
@@ -277,21 +268,13 @@ class Recorder:
         if self._typing and self._typing[0] == node:
             self._written += event.value
             return [Update(self._typing[1], "", {"text": literal(self._written)})]
-        action = "type" if event.empty and event.facts and is_field(event.facts) else "type on"
         self._written = event.value
-        added = self._add(action, {"text": literal(event.value)}, event, on_element=True)
+        added = self._add(event)
         self._typing = node, added.key
         return [added]
 
     def _changed(self, event: Event) -> list[Change]:
-        facts = event.facts
-        if facts is None:
-            return []
-        if kind_of(facts) == "choice list":
-            chosen = {"option": literal(event.value.strip())}
-            return [self._add("choose", chosen, event, on_element=True)]
-        action = "tick" if event.ticked else "untick"
-        return [self._add(action, {}, event, on_element=True)]
+        return [self._add(event)] if event.facts else []
 
     # -- keys --------------------------------------------------------------------------------------
 
@@ -319,9 +302,9 @@ class Recorder:
         if self._run and goes_on(self._run[1][-1], event.value):
             step, keys, _ = self._run
             keys.append(event.value)
-            return [Update(step, "key", {"keys": " ".join(keys)})]
+            return [Update(step, "", {"keys": " ".join(keys)})]
         opened = self._opened
-        added = self._add("key", {"keys": event.value}, event, on_element=event.facts is not None)
+        added = self._add(event)
         self._run = added.key, [event.value], _node(event)
         self._opened = opened
         if opened:
@@ -336,13 +319,7 @@ class Recorder:
             address = address[len(self._base) :] or "/"
         elif not parts_of(address).scheme:
             address = "/" + address.lstrip("/")
-        return [self._add("open", {"address": literal(address)}, event)]
-
-    def _dialog(self, event: Event) -> list[Change]:
-        inputs = {"answer": "OK" if event.ticked else "Cancel"}
-        if event.value:
-            inputs["text"] = literal(event.value)
-        return [self._add("dialog", inputs, event)]
+        return [self._add(replace(event, address=address))]
 
     def _option(self, event: Event) -> list[Change]:
         """One sentence for a choice, in place of opening the list and searching in it."""
@@ -351,37 +328,26 @@ class Recorder:
         gone: list[Change] = []
         if opened:
             if any(text.casefold() not in option.casefold() for text in opened.typed.values()):
-                return self._press(event) if event.facts else []
+                return self._press(replace(event, type="click")) if event.facts else []
             gone = [Gone(key) for key in opened.keys]
-        return [*gone, self._add("choose", {"option": literal(option)}, event, on_element=True)]
+        return [*gone, self._add(event)]
 
     def _files(self, event: Event) -> list[Change]:
         """The press that opened the question for a file is part of giving it."""
         opened = [Gone(self._pressed[1])] if self._pressed else []
-        return [*opened, self._add("upload", {"file": event.value}, event, on_element=True)]
+        return [*opened, self._add(event)]
 
     def _slide(self, event: Event) -> list[Change]:
-        node = _node(event)
-        inputs = {"value": literal(event.value)}
+        gone: list[Change] = []
         if event.pressed and self._pressed:  # the press beside it is what has set it
-            gone, self._pressed = Gone(self._pressed[1]), None
-            return [gone, *self._slide(replace(event, pressed=False))]
-        if self._typing and self._typing[0] == node:
-            return [Update(self._typing[1], "slide", inputs)]
-        moved = [Gone(self._run[0])] if self._run and self._run[2] == node else []  # by those keys
-        added = self._add("slide", inputs, event, on_element=True)
-        self._typing = node, added.key
-        return [*moved, added]
+            gone.append(Gone(self._pressed[1]))
+            self._pressed = None
+        if self._run and self._run[2] == _node(event):  # by those keys
+            gone.append(Gone(self._run[0]))
+        return [*gone, *self._tell(event)]
 
     def _drag(self, event: Event) -> list[Change]:
-        if event.by:
-            right, down = event.by
-            inputs = {"right": str(right), "down": str(down)}
-            return [self._add("drag by", inputs, event, on_element=True)]
-        if event.onto is None:
-            return []
-        inputs = {"at": event.onto.at} if event.onto.at else {}
-        return [self._add("drag", inputs, event, on_element=True)]
+        return [self._add(event)] if event.by or event.onto else []
 
     def _idle(self, event: Event) -> list[Change]:
         key = self._acts.pop(_act(event), None)
@@ -396,21 +362,25 @@ class Recorder:
             self._pressed = self._opened = None
         return [] if key is None else [Gone(key)]
 
-    def _history(self, event: Event) -> list[Change]:
-        actions = {"back": "go back", "forward": "go forward", "reload": "reload"}
-        return [self._add(actions[event.value], {}, event)]
-
-    def _download(self, event: Event) -> list[Change]:
-        self._pressed = None
-        return [self._add("download", {"name": literal(title_pattern(event.value))}, event)]
-
     def _window_chosen(self, event: Event) -> list[Change]:
         return []  # feed() has added the sentence when the window differs
 
     def _window_closed(self, event: Event) -> list[Change]:
         self._window = ""
-        inputs = {"window": literal(title_pattern(event.page))}
-        return [self._add("close window", inputs, event)]
+        return [self._add(event)]
+
+
+def meant(event: Event) -> tuple[Action, Mapping[str, str]]:
+    """Return the action that is recorded from an event, and what goes in.
+
+    Raises LookupError when no action of the catalogue says that it is.
+    """
+    for action in ACTIONS.values():
+        if action.recorded and event.type in action.recorded.on:
+            inputs = action.recorded.reads(event)
+            if inputs is not None:
+                return action, inputs
+    raise LookupError(event.type)
 
 
 def _node(event: Event) -> Node:
@@ -427,7 +397,7 @@ _FROM_PAGES = frozenset(
     "click dblclick contextmenu input change key window opened option files slide drag "
     "history write".split()
 )
-_HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
+_RULES: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "click": Recorder._click,
     "dblclick": Recorder._dblclick,
     "contextmenu": Recorder._contextmenu,
@@ -436,13 +406,10 @@ _HANDLERS: dict[EventType, Callable[[Recorder, Event], list[Change]]] = {
     "change": Recorder._changed,
     "key": Recorder._key,
     "opened": Recorder._opened_address,
-    "dialog": Recorder._dialog,
     "window": Recorder._window_chosen,
     "window closed": Recorder._window_closed,
     "option": Recorder._option,
     "files": Recorder._files,
     "slide": Recorder._slide,
     "drag": Recorder._drag,
-    "history": Recorder._history,
-    "download": Recorder._download,
 }

@@ -10,6 +10,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import Target, find
 from lantern.core.engine.outcomes import Evidence, StepFailed
+from lantern.core.recording.events import Event, EventType
 
 InputKind = Literal[
     "text", "choice", "keys", "address", "property", "comparison", "window", "file", "number",
@@ -60,6 +61,35 @@ class Call:
 
 
 Perform = Callable[[Call], ask.Play[Any]]
+
+
+def _nothing(_: Event) -> Mapping[str, str]:
+    return {}
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """How an action is recorded: from which events of a live stage, and what of them goes in.
+
+    `reads` returns the inputs as templates, and None where the event means another action.
+    `anew` tells that each event says the whole again, as each letter says all that a field
+    holds: what comes next at the same thing takes the place of what was there.
+    """
+
+    on: frozenset[EventType]
+    reads: Callable[[Event], Mapping[str, str] | None] = _nothing
+    anew: bool = False
+
+
+def recorded(
+    *on: EventType,
+    reads: Callable[[Event], Mapping[str, str] | None] = _nothing,
+    anew: bool = False,
+) -> Recorded:
+    """Say how an action is recorded; see Recorded."""
+    return Recorded(frozenset(on), reads, anew)
+
+
 Block = Literal["", "group", "if", "else if", "else", "repeat", "while", "try", "always", "flow"]
 
 
@@ -71,7 +101,8 @@ class Action:
     `onto` tells that it needs a second element, for which {onto} stands. `block` tells how it
     plays the steps inside it ("" for what has none): what `perform` returns decides, a bool for
     conditions, the values of each round for repeats. `limit` is a time limit of its own in
-    seconds that holds where its step says nothing.
+    seconds that holds where its step says nothing. `recorded` says how a recording comes to it,
+    None for what is only added by hand.
     """
 
     name: str
@@ -84,3 +115,4 @@ class Action:
     onto: bool = False
     block: Block = ""
     limit: float | None = None
+    recorded: Recorded | None = None

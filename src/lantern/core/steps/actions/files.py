@@ -7,9 +7,10 @@ from collections.abc import Callable
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT, find
 from lantern.core.engine.outcomes import StepFailed
-from lantern.core.steps.actions.base import Action, Call, Input
-from lantern.core.steps.actions.navigating import same_title
+from lantern.core.steps.actions.base import Action, Call, Input, recorded
+from lantern.core.steps.actions.navigating import same_title, title_pattern
 from lantern.core.steps.properties import COMPARISONS, compare
+from lantern.core.values.templates import literal
 
 
 def _upload(call: Call) -> ask.Play[None]:
@@ -94,6 +95,7 @@ ENTRIES = (
         (Input("file", "file"),),
         frozenset({"file box"}),
         help="Gives the page a file that is kept with this test; several stand in lines.",
+        recorded=recorded("files", reads=lambda event: {"file": event.value}),
     ),
     Action(
         "download",
@@ -103,6 +105,9 @@ ENTRIES = (
         (Input("name", default="newest"),),
         kinds=None,
         help="Waits until it is complete and keeps it with the result. # stands for a number.",
+        recorded=recorded(
+            "download", reads=lambda event: {"name": literal(title_pattern(event.value))}
+        ),
     ),
     Action(
         "check download",

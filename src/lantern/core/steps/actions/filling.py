@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Literal
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts, tidy
-from lantern.core.elements.kinds import KINDS
+from lantern.core.elements.kinds import KINDS, kind_of
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT, Target, look_once
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import nearest
-from lantern.core.steps.actions.base import Action, Call, Input, Perform
+from lantern.core.recording.events import Event
+from lantern.core.recording.weighing import is_field
+from lantern.core.steps.actions.base import Action, Call, Input, Perform, recorded
+from lantern.core.values.templates import literal
 
 TYPE_AHEAD = 0.8
 """Seconds after which the option is typed into a list that does not show it."""
@@ -189,6 +193,36 @@ def _as_number(text: str | None, what: str) -> float:
         ) from error
 
 
+def _typed(event: Event) -> dict[str, str] | None:
+    """Read what a field holds; what is typed into an editor begins its text or goes on with it."""
+    if event.type == "write" and not _begins(event):
+        return None
+    return {"text": "" if event.secret else literal(event.value)}
+
+
+def _typed_on(event: Event) -> dict[str, str] | None:
+    return None if _begins(event) else {"text": literal(event.value)}
+
+
+def _begins(event: Event) -> bool:
+    return event.empty and is_field(event.facts)
+
+
+def _chosen(event: Event) -> dict[str, str] | None:
+    if event.type == "change" and not _is_list(event):
+        return None
+    option = tidy(event.value) if event.type == "option" else event.value.strip()
+    return {"option": literal(option)}
+
+
+def _ticked(*, on: bool) -> Callable[[Event], dict[str, str] | None]:
+    return lambda event: None if _is_list(event) or event.ticked != on else {}
+
+
+def _is_list(event: Event) -> bool:
+    return event.facts is not None and kind_of(event.facts) == "choice list"
+
+
 _FIELDS = frozenset({"text box", "password box", "choice list"})
 
 ENTRIES = (
@@ -200,6 +234,7 @@ ENTRIES = (
         (Input("text"),),
         _FIELDS,
         help="Empties the field and types the text; a date is written as 2027-05-31.",
+        recorded=recorded("input", "write", reads=_typed, anew=True),
     ),
     Action(
         "add text",
@@ -217,6 +252,7 @@ ENTRIES = (
         _type_on,
         (Input("text"),),
         help="Types where the caret is, without emptying anything: for editors, step by step.",
+        recorded=recorded("write", reads=_typed_on),
     ),
     Action(
         "choose",
@@ -226,6 +262,7 @@ ENTRIES = (
         (Input("option"),),
         frozenset({"choice list", "text box", "button"}),
         help="Chooses the option with that text, in a list of the browser or of the page itself.",
+        recorded=recorded("change", "option", reads=_chosen),
     ),
     Action(
         "tick",
@@ -234,6 +271,7 @@ ENTRIES = (
         _tick("yes"),
         kinds=frozenset({"tick box", "radio"}),
         help="Presses it unless it is ticked already.",
+        recorded=recorded("change", reads=_ticked(on=True)),
     ),
     Action(
         "untick",
@@ -242,6 +280,7 @@ ENTRIES = (
         _tick("no"),
         kinds=frozenset({"tick box"}),
         help="Presses it if it is ticked.",
+        recorded=recorded("change", reads=_ticked(on=False)),
     ),
     Action(
         "slide",
@@ -251,5 +290,6 @@ ENTRIES = (
         (Input("value", "number", default="0"),),
         frozenset({"slider"}),
         help="Sets a slider to a number.",
+        recorded=recorded("slide", reads=lambda event: {"value": literal(event.value)}, anew=True),
     ),
 )

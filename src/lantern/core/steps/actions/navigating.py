@@ -9,7 +9,9 @@ from lantern.core.elements.facts import tidy
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT
 from lantern.core.engine.outcomes import StepFailed
-from lantern.core.steps.actions.base import Action, Call, Input, Perform
+from lantern.core.recording.events import Event
+from lantern.core.steps.actions.base import Action, Call, Input, Perform, Recorded, recorded
+from lantern.core.values.templates import literal
 
 
 def full_address(base: str, address: str) -> str:
@@ -118,6 +120,19 @@ def _close(call: Call) -> ask.Play[None]:
     yield from call.picture()
 
 
+def _went(to: Literal["back", "forward", "reload"]) -> Recorded:
+    return recorded("history", reads=lambda event: {} if event.value == to else None)
+
+
+def _answered(event: Event) -> dict[str, str]:
+    text = {"text": literal(event.value)} if event.value else {}
+    return {"answer": "OK" if event.ticked else "Cancel", **text}
+
+
+def _titled(event: Event) -> dict[str, str]:
+    return {"window": literal(title_pattern(event.page))}
+
+
 ENTRIES = (
     Action(
         "open",
@@ -127,18 +142,22 @@ ENTRIES = (
         (Input("address", "address", default="/"),),
         kinds=None,
         help="Goes to a path of the application or to a full address.",
+        recorded=recorded("opened", reads=lambda event: {"address": literal(event.address)}),
     ),
     Action(
         "go back", "Go back", "Go back", _history("back"), kinds=None,
         help="Goes to the page before, as the browser's own button does.",
+        recorded=_went("back"),
     ),
     Action(
         "go forward", "Go forward", "Go forward", _history("forward"), kinds=None,
         help="Goes forward again after going back.",
+        recorded=_went("forward"),
     ),
     Action(
         "reload", "Reload the page", "Reload the page", _history("reload"), kinds=None,
         help="Loads the page anew.",
+        recorded=_went("reload"),
     ),
     Action(
         "dialog",
@@ -151,6 +170,7 @@ ENTRIES = (
         ),
         kinds=None,
         help="Answers a message, question or text dialog of the browser.",
+        recorded=recorded("dialog", reads=_answered),
     ),
     Action(
         "window",
@@ -160,6 +180,7 @@ ENTRIES = (
         (Input("window", "window", default="newest"),),
         kinds=None,
         help="By its title, where # stands for a number; or first, or newest.",
+        recorded=recorded("window", reads=_titled),
     ),
     Action(
         "close window",
@@ -169,5 +190,6 @@ ENTRIES = (
         (Input("window", "window", default="newest"),),
         kinds=None,
         help="By its title, where # stands for a number; or first, or newest.",
+        recorded=recorded("window closed", reads=_titled),
     ),
 )  # fmt: skip

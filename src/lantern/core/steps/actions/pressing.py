@@ -10,7 +10,8 @@ from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT, find, look_once
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput
-from lantern.core.steps.actions.base import Action, Call, Input, Perform
+from lantern.core.recording.events import Event
+from lantern.core.steps.actions.base import Action, Call, Input, Perform, recorded
 
 SEARCHES = 0.35
 """Seconds without a change after which a list has found what was typed into it."""
@@ -118,6 +119,20 @@ def _key(call: Call) -> ask.Play[None]:
         yield from ask.PressKey(keys)
 
 
+def _place_pressed(event: Event) -> dict[str, str]:
+    return {"at": event.spot} if event.spot else {}
+
+
+def _place_dropped(event: Event) -> dict[str, str] | None:
+    if event.by or event.onto is None:
+        return None
+    return {"at": event.onto.at} if event.onto.at else {}
+
+
+def _carried(event: Event) -> dict[str, str] | None:
+    return {"right": str(event.by[0]), "down": str(event.by[1])} if event.by else None
+
+
 _AT = Input("at", optional=True)
 ENTRIES = (
     Action(
@@ -127,6 +142,7 @@ ENTRIES = (
         _mouse("left", 1),
         (_AT,),
         help="Presses the left mouse button on it; at a place in it, such as 25% 60%, if given.",
+        recorded=recorded("click", reads=_place_pressed),
     ),
     Action(
         "double press",
@@ -135,6 +151,7 @@ ENTRIES = (
         _mouse("left", 2),
         (_AT,),
         help="Presses it twice in a row.",
+        recorded=recorded("dblclick", reads=_place_pressed),
     ),
     Action(
         "secondary press",
@@ -143,6 +160,7 @@ ENTRIES = (
         _mouse("right", 1),
         (_AT,),
         help="Presses the right mouse button on it.",
+        recorded=recorded("contextmenu", reads=_place_pressed),
     ),
     Action(
         "hover",
@@ -150,6 +168,7 @@ ENTRIES = (
         "Point at {element}",
         _hover,
         help="Moves the mouse onto it, for what shows only then.",
+        recorded=recorded("hover"),
     ),
     Action(
         "drag",
@@ -159,6 +178,7 @@ ENTRIES = (
         (_AT,),
         help="Presses it, moves it onto the other and lets go; at a place in that if given.",
         onto=True,
+        recorded=recorded("drag", reads=_place_dropped),
     ),
     Action(
         "drag by",
@@ -167,6 +187,7 @@ ENTRIES = (
         _drag_by,
         (Input("right", "number", default="0"), Input("down", "number", default="0")),
         help="Presses it, moves it so far and lets go: knobs, splitters, things on a canvas.",
+        recorded=recorded("drag", reads=_carried),
     ),
     Action(
         "scroll",
@@ -176,6 +197,7 @@ ENTRIES = (
         (Input("down", "number", optional=True),),
         help="Brings it into view, as every other action does by itself; what a long list has not "
         "drawn yet is looked for by scrolling.",
+        recorded=recorded("scroll", reads=lambda event: {"down": str(event.scrolled or 0)}),
     ),
     Action(
         "key",
@@ -185,5 +207,6 @@ ENTRIES = (
         (Input("keys", "keys", default="Enter"),),
         help="A key or a shortcut such as Control+Enter, or several with blanks between them, in "
         "an element or where the focus is.",
+        recorded=recorded("key", reads=lambda event: {"keys": event.value}),
     ),
 )
