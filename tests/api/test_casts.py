@@ -11,6 +11,7 @@ from sqlalchemy.exc import OperationalError
 from lantern.core.runs.life import Ended, TooLate
 from lantern.station.worker import lost_of
 from lantern.store import casts, runs, stations, tests
+from lantern.store.database import Database
 from lantern.store.models import Cast, Result, Run
 from lantern.store.reconciling import OBEYS, SURE, Reconciler, give_up
 from tests.api.casting import taken
@@ -336,6 +337,19 @@ def test_work_is_done_again_while_the_database_fails_and_no_longer(database):
             0.3,
         )
     assert time.monotonic() - start < 5
+
+
+def test_a_process_that_is_to_end_waits_no_longer_for_a_database_that_is_away():
+    away = Database("postgresql+psycopg://nobody@127.0.0.1:9/nothing")
+    start = time.monotonic()
+    with pytest.raises(OperationalError):
+        away.insist(
+            lambda session: session.execute(text("SELECT 1")),
+            600,
+            ending=lambda: time.monotonic() - start > 1,
+        )
+    assert time.monotonic() - start < 20
+    away.close()
 
 
 def test_a_job_of_a_cast_that_is_gone_does_nothing(database):

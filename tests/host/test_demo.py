@@ -148,7 +148,7 @@ def test_a_demo_that_was_killed_leaves_nothing_and_starts_again(lantern):
     demo.kill()
     demo.wait(10)
     until(lambda: is_free(int(first.rsplit(":")[-1])), "the web process gone with its parent", 20)
-    until(lambda: not lantern.children(), "every process gone with it, PostgreSQL as well", 60)
+    until(lambda: not lantern.children(), "every process gone with it, PostgreSQL as well", 30)
     lantern.demo("--port", str(free_port()))
     second = lantern.ready()
     assert "leftovers are cleared away" in lantern.said()

@@ -88,9 +88,12 @@ class Executor:
         finally:
             self._show(cast_id, None)
         try:
-            self._database.insist(lambda session: _end(session, run, cast, played), OUTAGE)
+            self._insist(lambda session: _end(session, run, cast, played))
         except TooLate:
             log.warning("cast_taken_away", cast=cast_id)
+
+    def _insist(self, work: Callable[[Session], object]) -> None:
+        self._database.insist(work, OUTAGE, ending=lambda: self._station_stops)
 
     def _play(self, run: Run, cast: Cast) -> _Played:
         """Play; whatever goes wrong unforeseen ends this cast alone."""
@@ -126,9 +129,7 @@ class Executor:
         context = self._browsers.context(held)
         owned.callback(context.close)
         version = context.browser.version
-        self._database.insist(
-            lambda session: casts.began(session, cast.id, cast.token, version), OUTAGE
-        )
+        self._insist(lambda session: casts.began(session, cast.id, cast.token, version))
         secrets = dict(script.names.secret)
         live = Live(context, redactor=Redactor(secrets.values) if secrets else None)
         owned.callback(live.close)
@@ -174,9 +175,8 @@ class Executor:
         """Write down that there is no browser of the name that the row says."""
         sentence = f"Begin in the browser “{cast.browser}”"
         result = StepResult("", 0, sentence, "failed", "bad value", error.message, hint=error.hint)
-        self._database.insist(
-            lambda session: casts.keep_result(session, cast.id, cast.token, 1, result, [], [], {}),
-            OUTAGE,
+        self._insist(
+            lambda session: casts.keep_result(session, cast.id, cast.token, 1, result, [], [], {})
         )
 
     def _prover_of(self, run: Run, script: Script) -> Prover | None:

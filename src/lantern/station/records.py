@@ -23,8 +23,6 @@ MOST_BEHIND = 8
 """Writes that may wait while the browser plays on: what a dying station can lose."""
 OUTAGE = 120.0
 """Seconds for which the database may be away before a cast is given up."""
-WHEN_STOPPED = 5.0
-"""As many once the cast is to stop."""
 
 
 class Records(Watcher):
@@ -76,13 +74,12 @@ class Records(Watcher):
             self._behind.popleft().result()
 
     def _write(self, work: Callable[[Session], object]) -> None:
-        def write() -> None:
-            limit = WHEN_STOPPED if self._stopped() else OUTAGE
-            self._database.insist(work, limit)
-
         while len(self._behind) >= MOST_BEHIND or (self._behind and self._behind[0].done()):
             self._behind.popleft().result()
-        self._behind.append(self._writer.submit(write))
+        self._behind.append(self._writer.submit(self._insist, work))
+
+    def _insist(self, work: Callable[[Session], object]) -> None:
+        self._database.insist(work, OUTAGE, ending=self._stopped)
 
     def _hide(self, text: str) -> str:
         return masked(text, self._secrets)

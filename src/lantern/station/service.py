@@ -13,6 +13,7 @@ from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 import structlog
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.server import Server, ServerConnection, serve
@@ -29,7 +30,7 @@ from lantern.station.stage import Stage
 from lantern.station.stages import Stages
 from lantern.station.worker import Worker
 from lantern.store import logs, stations, tests
-from lantern.store.database import Database
+from lantern.store.database import WHEN_ENDING, Database
 from lantern.store.passes import read_pass
 from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
@@ -98,7 +99,11 @@ class Station:
             closing.callback(self._server.shutdown)
 
     def _leave(self) -> None:
-        self._database.insist(lambda session: stations.leave(session, self.id), 2.0)
+        """Say that the station ends; where that can not be said, its silence does."""
+        try:
+            self._database.insist(lambda session: stations.leave(session, self.id), WHEN_ENDING)
+        except SQLAlchemyError as error:
+            log.warning("not_left", error=type(error).__name__)
 
     def _beat(self, session: Session) -> None:
         stations.beat(

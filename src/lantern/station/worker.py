@@ -8,24 +8,27 @@ import signal
 import threading
 from collections.abc import Awaitable, Callable, Iterable, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
+from typing import Any, TypeVar
 
 import structlog
 from procrastinate import App, JobContext
+from procrastinate.connector import BaseConnector
 from procrastinate.exceptions import ConnectorException
-from procrastinate.jobs import Job
+from procrastinate.jobs import Job, Status
 from procrastinate.manager import JobManager, NotificationCallback
+from psycopg import OperationalError
 
 from lantern.station.browsers import Browsers
 from lantern.station.executor import Executor
 from lantern.station.live import Live
 from lantern.store import casts, reconciling
 from lantern.store.channel import notices
-from lantern.store.database import Database
+from lantern.store.database import WHEN_ENDING, Database
 from lantern.store.queue import CAST_TASK, queue_app, queue_of
 from lantern.store.vault import Vault
 
 log = structlog.get_logger()
+T = TypeVar("T")
 BEAT = 2.0
 """Seconds between two signs of life of the queue's worker."""
 GONE = 3600.0
@@ -37,12 +40,40 @@ GRACE = 5
 
 
 class _Manager(JobManager):
-    """The queue's manager, whose worker outlives an outage of the database."""
+    """The queue's manager, whose worker outlives an outage of the database.
+
+    Once `stopping` is set it waits for the database WHEN_ENDING at most.
+    """
+
+    def __init__(self, connector: BaseConnector, stopping: threading.Event) -> None:
+        super().__init__(connector)
+        self._stopping = stopping
+
+    async def finish_job(self, job: Job, status: Status, delete_job: bool) -> None:
+        while True:
+            try:
+                return await self._in_time(super().finish_job(job, status, delete_job))
+            except ConnectorException as error:
+                away = isinstance(error.__cause__, OperationalError)
+                if self._stopping.is_set() or not away:
+                    raise
+            await asyncio.sleep(1)
+
+    async def _in_time(self, work: Awaitable[T]) -> T:
+        try:
+            return await asyncio.wait_for(work, WHEN_ENDING if self._stopping.is_set() else None)
+        except TimeoutError as error:
+            raise ConnectorException from error
+
+    async def unregister_worker(self, worker_id: int) -> None:
+        await _borne(self._in_time(super().unregister_worker(worker_id)))
 
     async def update_heartbeat(self, worker_id: int) -> None:
         await _borne(super().update_heartbeat(worker_id))
 
     async def fetch_job(self, queues: Iterable[str] | None, worker_id: int) -> Job | None:
+        if self._stopping.is_set():
+            return None
         job: Job | None = await _borne(super().fetch_job(queues, worker_id))
         return job
 
@@ -169,7 +200,7 @@ class Worker:
 
     def _app(self) -> App:
         app = queue_app(self._url)
-        app.job_manager = _Manager(app.connector)
+        app.job_manager = _Manager(app.connector, self._stopping)
 
         @app.task(name=CAST_TASK, pass_context=True)
         def play(context: JobContext, cast_id: int) -> None:

@@ -31,6 +31,8 @@ def address() -> str:
     return url
 
 
+WHEN_ENDING = 1.0
+"""Seconds for which work is tried again by a process that is to end."""
 CONNECT = 10
 """Seconds that the database gets to take a connection: one that is ending takes none for ever."""
 
@@ -62,13 +64,15 @@ class Database:
         work: Callable[[Session], T],
         limit: float,
         wait: Callable[[float], object] = time.sleep,
+        ending: Callable[[], bool] = lambda: False,
     ) -> T:
         """Do work in a session of its own, again while the database fails, up to `limit` seconds.
 
+        Once `ending` tells that this process is to end, it is tried for WHEN_ENDING more at most.
         What was committed although its answer was lost is done twice: the work has to bear that.
         Raises what the database raised last, or at once when it refuses the values.
         """
-        end, pause = time.monotonic() + limit, 0.1
+        end, pause, hurried = time.monotonic() + limit, 0.1, False
         while True:
             try:
                 with self.session() as session:
@@ -76,6 +80,9 @@ class Database:
             except (IntegrityError, DataError):
                 raise
             except SQLAlchemyError as error:
+                if not hurried and ending():
+                    hurried, pause = True, 0.1
+                    end = min(end, time.monotonic() + WHEN_ENDING)
                 if time.monotonic() + pause > end:
                     raise
                 log.warning("database_failed", error=type(error).__name__)

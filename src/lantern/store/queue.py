@@ -11,6 +11,8 @@ from lantern.store.database import CONNECT
 CAST_TASK = "lantern.cast"
 QUEUE = "casts."
 """The name of an engine's queue begins so."""
+PATIENCE = 3.0
+"""Seconds that a worker waits for a connection: through an outage it asks again."""
 TRY_FIRST = 10
 """The priority of tries: their author waits for them."""
 
@@ -21,7 +23,7 @@ _offering = App(connector=PsycopgConnector())
 def queue_app(url: str) -> App:
     """Return the queue's application for a database address, for a worker."""
     limit = {"connect_timeout": CONNECT}
-    return App(connector=PsycopgConnector(conninfo=url, kwargs=limit))
+    return App(connector=PsycopgConnector(conninfo=url, kwargs=limit, timeout=PATIENCE))
 
 
 def queue_of(engine: str) -> str:
