@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+from lantern.account import give
 from lantern.demo.data import load_demo
 from lantern.host import processes
 from lantern.host.ports import free_port
@@ -69,6 +70,7 @@ def a_lantern(places: int = 2) -> Iterator[Place]:
     children: list[processes.Child] = []
     with tempfile.TemporaryDirectory() as folder:
         logs = Path(folder)
+        give(logs)
         make_key(logs / "key")
         try:
             cluster.start()
