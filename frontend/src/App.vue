@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { session } from '@/api/client'
 import { followEvents } from '@/api/events'
+import Conflict from '@/shared/Conflict.vue'
 import Notes from '@/shared/Notes.vue'
 import TopBar from '@/shared/TopBar.vue'
 
@@ -33,6 +34,7 @@ watch(
     <main class="min-h-0 flex-1 overflow-auto">
       <RouterView :key="route.path" />
     </main>
+    <Conflict />
     <Notes />
   </div>
 </template>

@@ -3,6 +3,7 @@
 import json
 import os
 import urllib.request
+from contextlib import contextmanager
 
 import pytest
 from selenium import webdriver
@@ -89,8 +90,9 @@ def _tell_more(item, report):
         report.sections.append((log.name, "\n".join(line[:300] for line in tail)))
 
 
-@pytest.fixture
-def driver(request):
+@contextmanager
+def a_browser(test, name=""):
+    """A browser of its own; it leaves a picture when the test failed."""
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     for flag in FLAGS:
@@ -102,11 +104,19 @@ def driver(request):
         "Emulation.setDeviceMetricsOverride",
         {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
     )
-    yield driver
-    if getattr(request.node, "report_call", None) and request.node.report_call.failed:
-        FAILURES.mkdir(parents=True, exist_ok=True)
-        driver.save_screenshot(str(FAILURES / f"{request.node.name}.png"))
-    driver.quit()
+    try:
+        yield driver
+        if getattr(test, "report_call", None) and test.report_call.failed:
+            FAILURES.mkdir(parents=True, exist_ok=True)
+            driver.save_screenshot(str(FAILURES / f"{test.name}{name}.png"))
+    finally:
+        driver.quit()
+
+
+@pytest.fixture
+def driver(request):
+    with a_browser(request.node) as driver:
+        yield driver
 
 
 @pytest.fixture
@@ -114,3 +124,12 @@ def lantern(driver, stack):
     """Lantern with the Kiln Desk put back, nobody signed in."""
     stack.reset_desk()
     return Lantern(driver, stack)
+
+
+@pytest.fixture
+def other(request, lantern):
+    """The same Lantern in the browser of somebody else, who is signed in."""
+    with a_browser(request.node, " other") as driver:
+        other = Lantern(driver, lantern.stack)
+        other.sign_in("wren", "lantern-lead")
+        yield other

@@ -19,6 +19,8 @@ function stale(notice: Notice): unknown[][] {
       return [['defects'], ['defect', notice.id], ['run']]
     case 'project':
       return [['project'], ['test']]
+    case 'environment':
+      return [['environments'], ['test']]
     case 'stations':
       return [['stations']]
     default:

@@ -1,15 +1,21 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { ref, useAttrs, watch } from 'vue'
+
+import { merged } from '@/shared/conflicts'
 
 /**
  * A field that is saved when it is left: what is being typed is a draft, which nothing that comes
- * in meanwhile wipes out. Enter saves a line, Escape gives the draft up.
+ * in meanwhile wipes out, and which wipes out nothing: where the value became another one since the
+ * field was entered, the person is asked. Enter saves a line, Escape gives the draft up.
+ *
+ * `onSave` is a property because the field may be gone (with what it floated in) when they answer.
  */
-const props = defineProps<{ value: string; lines?: number }>()
-const emit = defineEmits<{ save: [value: string] }>()
+const props = defineProps<{ value: string; lines?: number; onSave?: (value: string) => unknown }>()
+const attrs = useAttrs()
 
 const draft = ref(props.value)
 const typing = ref(false)
+let was = props.value
 watch(
   () => props.value,
   (value) => {
@@ -17,9 +23,20 @@ watch(
   },
 )
 
-function leave() {
+function enter() {
+  typing.value = true
+  was = props.value
+}
+async function leave() {
   typing.value = false
-  if (draft.value !== props.value) emit('save', draft.value)
+  const mine = draft.value
+  if (mine === was) {
+    draft.value = props.value
+    return
+  }
+  const text = await merged(String(attrs['aria-label'] ?? ''), mine, was, props.value)
+  draft.value = text ?? props.value
+  if (text !== null && text !== props.value) props.onSave?.(text)
 }
 function onKey(event: KeyboardEvent) {
   const field = event.target as HTMLElement
@@ -34,13 +51,6 @@ function onKey(event: KeyboardEvent) {
 </script>
 
 <template>
-  <textarea
-    v-if="lines"
-    v-model="draft"
-    :rows="lines"
-    @focus="typing = true"
-    @blur="leave"
-    @keydown="onKey"
-  />
-  <input v-else v-model="draft" @focus="typing = true" @blur="leave" @keydown="onKey" />
+  <textarea v-if="lines" v-model="draft" :rows="lines" @focus="enter" @blur="leave" @keydown="onKey" />
+  <input v-else v-model="draft" @focus="enter" @blur="leave" @keydown="onKey" />
 </template>

@@ -3,12 +3,13 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { api, ask, mayChange } from '@/api/client'
+import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { merged } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
@@ -23,17 +24,37 @@ const defect = useQuery({
 const shown = computed(() => defect.data.value)
 const saving = ref(false)
 
-async function change(fields: Partial<Shapes['DefectChange']>) {
+type Defect = Shapes['DefectOut']
+type Text = 'title' | 'steps' | 'expected' | 'found' | 'notes'
+type Fields = Partial<Shapes['DefectChange']>
+const path = () => ({ params: { path: { id: id.value } } })
+
+/** Send a change; where somebody else changed the defect since, only a text of both is asked about. */
+async function send(before: Defect, fields: Fields): Promise<Defect> {
+  try {
+    return await ask(
+      api.PATCH('/api/defects/{id}', { ...path(), body: { version: before.version, ...fields } }),
+    )
+  } catch (error) {
+    if (!(error instanceof ApiProblem && error.code === 'conflict')) throw error
+    const now = await ask(api.GET('/api/defects/{id}', path()))
+    const meant = { ...fields }
+    for (const [name, mine] of Object.entries(fields) as [Text, string][]) {
+      const text = await merged(name, mine, textOf(before, name), textOf(now, name))
+      if (text === null) delete meant[name]
+      else meant[name] = text
+    }
+    return Object.keys(meant).length ? send(now, meant) : now
+  }
+}
+const textOf = (one: Defect, name: Text) =>
+  name in one.defect ? one.defect[name as 'title'] : one[name as 'notes']
+
+async function change(fields: Fields) {
   if (!shown.value) return
   saving.value = true
   try {
-    const changed = await ask(
-      api.PATCH('/api/defects/{id}', {
-        params: { path: { id: id.value } },
-        body: { version: shown.value.version, ...fields },
-      }),
-    )
-    queries.setQueryData(['defect', id.value], changed)
+    queries.setQueryData(['defect', id.value], await send(shown.value, fields))
     say('Saved.')
   } catch (error) {
     complain(error)
@@ -43,7 +64,6 @@ async function change(fields: Partial<Shapes['DefectChange']>) {
   }
 }
 
-type Text = 'title' | 'steps' | 'expected' | 'found' | 'notes'
 function save(field: Text, value: string) {
   if (field !== 'title' || value.trim()) void change({ [field]: value })
 }
@@ -133,6 +153,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
               :lines="4"
               :value="shown.notes"
               :disabled="!mayChange()"
+              aria-label="Notes"
               @save="save('notes', $event)"
             />
           </label>

@@ -53,18 +53,11 @@ function renamed() {
   void queries.invalidateQueries({ queryKey: ['environments'] })
 }
 async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: string | null) {
-  const variables = { ...one.variables }
-  if (value === null) delete variables[name]
-  else variables[name] = value
-  if (await change(one, 'variables', variables)) variable.value = { environment: 0, name: '', value: '' }
+  if (await change(one, { variables: { [name]: value } }))
+    variable.value = { environment: 0, name: '', value: '' }
 }
 
-function change(
-  one: Shapes['EnvironmentOut'],
-  part: 'name' | 'address' | 'reset' | 'variables',
-  value: string | Record<string, string>,
-) {
-  const body = { name: one.name, address: one.address, [part]: value }
+function change(one: Shapes['EnvironmentOut'], body: Partial<Shapes['EnvironmentChange']>) {
   return act(
     () => ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body })),
     'Saved.',
@@ -117,7 +110,7 @@ async function keepSecret() {
                   :value="one.name"
                   :disabled="!mayChange()"
                   aria-label="Name"
-                  @save="change(one, 'name', $event)"
+                  @save="change(one, { name: $event })"
                 />
               </td>
               <td>
@@ -126,7 +119,7 @@ async function keepSecret() {
                   :value="one.address"
                   :disabled="!mayChange()"
                   aria-label="Address"
-                  @save="change(one, 'address', $event)"
+                  @save="change(one, { address: $event })"
                 />
                 <Draft
                   class="field mt-1 text-sm"
@@ -135,7 +128,7 @@ async function keepSecret() {
                   placeholder="Path that sets it back, such as /reset"
                   title="A POST to this path sets the application back before a recording is proved"
                   aria-label="Path that sets the application back"
-                  @save="change(one, 'reset', $event)"
+                  @save="change(one, { reset: $event })"
                 />
               </td>
               <td>

@@ -6,6 +6,7 @@ import type { Test } from '@/api/client'
 import { useTest } from '@/api/queries'
 import { useEdits } from '@/features/workbench/useEdits'
 import type { Edits } from '@/features/workbench/useEdits'
+import { merged } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 
 import ColumnHead from './ColumnHead.vue'
@@ -32,7 +33,7 @@ const ownEdits = useEdits(owner)
 const edits = computed(() => (props.test.shared ? ownEdits : props.edits))
 const table = useTable(owner, {
   ...props.edits,
-  edit: (edit) => edits.value.edit(edit),
+  edit: (edit, again) => edits.value.edit(edit, again),
 })
 const { rows, columns } = table
 
@@ -74,26 +75,40 @@ const selection = useSelection(
   toRef(() => names.value.length),
 )
 
-/** What is being typed into a cell; a change that comes in meanwhile must not wipe it out. */
-const draft = ref({ row: '', column: '', text: '' })
+/**
+ * What is being typed into a cell that held `was`; a change that comes in meanwhile must not wipe
+ * it out, nor be wiped out by it.
+ */
+const NOTHING = { row: '', column: '', text: '', was: '' }
+const draft = ref(NOTHING)
 const isDraft = (row: Row, column: string) => draft.value.row === row.id && draft.value.column === column
 const textIn = (row: Row, column: string) =>
   isDraft(row, column) ? draft.value.text : (row.values[column] ?? '')
 
 function type(row: Row, column: string, event: Event) {
   if (!isDraft(row, column)) settleLast() // that cell may have been scrolled away
-  draft.value = { row: row.id, column, text: (event.target as HTMLInputElement).value }
+  const was = isDraft(row, column) ? draft.value.was : (row.values[column] ?? '')
+  draft.value = { row: row.id, column, text: (event.target as HTMLInputElement).value, was }
 }
-function settle(row: Row, column: string) {
+async function settle(row: Row, column: string) {
   if (!isDraft(row, column)) return
-  const { text } = draft.value
-  draft.value = { row: '', column: '', text: '' }
-  if (text !== row.values[column]) void table.setCells([{ row, column, value: text }])
+  const { text, was } = draft.value
+  draft.value = NOTHING
+  if (text === was) return
+  const value = await merged(column, text, was, row.values[column] ?? '')
+  if (value !== null && value !== row.values[column]) void table.setCells([{ row, column, value }])
 }
+
+watch(rows, (now) => {
+  const { row, text, was } = draft.value
+  if (!row || now.some((one) => one.id === row)) return
+  draft.value = NOTHING
+  if (text !== was) complain(new Error(`Somebody deleted the row in which you had typed “${text}”.`))
+})
 
 function settleLast() {
   const last = rows.value.find((row) => row.id === draft.value.row)
-  if (last) settle(last, draft.value.column)
+  if (last) void settle(last, draft.value.column)
 }
 
 /** Bring a cell into view and enter it; it is drawn some frames later where it was far away. */
@@ -175,7 +190,7 @@ function onKey(event: KeyboardEvent, at: number, column: number) {
   if (tab) focus(...tab)
   else if (by && event.shiftKey && event.key !== 'Enter') selection.extend(by[0], by[1])
   else if (by) focus(Math.min(Math.max(at + by[0], 0), view.value.length - 1), column)
-  else if (event.key === 'Escape') draft.value = { row: '', column: '', text: '' }
+  else if (event.key === 'Escape') draft.value = NOTHING
   else if (event.key === 'Delete' && selection.many.value) clear()
   else return
   event.preventDefault()

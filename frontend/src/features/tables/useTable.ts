@@ -3,12 +3,17 @@ import type { Ref } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
-import type { Edit, Edits } from '@/features/workbench/useEdits'
+import type { Again, Edit, Edits } from '@/features/workbench/useEdits'
+import { merged } from '@/shared/conflicts'
 import { complain } from '@/shared/notes'
 
 export type Row = Shapes['RowOut']
 export type Column = Shapes['ColumnOut']
 
+type Cell = Shapes['SetCellsAsked']['cells'][number]
+
+/** Most cells about which somebody is asked one by one when others changed them as well. */
+const MOST_ASKED = 3
 const newId = () => crypto.randomUUID().replaceAll('-', '').slice(0, 12)
 
 /**
@@ -48,12 +53,28 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
     { immediate: true },
   )
 
-  async function change(edit: Edit, here?: () => void): Promise<boolean> {
+  /** The cells as they are to be set where somebody else changed their rows; `was` they held before. */
+  async function cellsAgain(cells: Cell[], was: string[]): Promise<Edit | null | undefined> {
+    const params = { path: { id: owner.value.id } }
+    const newest = await ask(api.GET('/api/tests/{id}/table', { params }))
+    const held = new Map(newest.rows.map((row) => [row.id, row.values]))
+    const now = cells.map(({ row, column }) => held.get(row)?.[column])
+    const clashes = cells.filter(({ value }, n) => now[n] !== was[n] && now[n] !== value)
+    if (clashes.length > MOST_ASKED || now.includes(undefined)) return undefined
+    const kept: Cell[] = []
+    for (const [n, cell] of cells.entries()) {
+      const value = await merged(cell.column, cell.value, was[n]!, now[n]!)
+      if (value !== null) kept.push({ ...cell, value })
+    }
+    return kept.length ? { do: 'set cells', cells: kept } : null
+  }
+
+  async function change(edit: Edit, here?: () => void, again?: Again): Promise<boolean> {
     here?.()
     triggerRef(rows)
     triggerRef(columns)
     waiting += 1
-    const answer = await edits.edit(edit)
+    const answer = await edits.edit(edit, again)
     const own = answer && answer.before.table_version === known.version
     if (own && answer.after.version === answer.before.version + 1) known.version = answer.after.table_version
     else stale = true
@@ -81,10 +102,17 @@ export function useTable(owner: Ref<Test>, edits: Edits) {
     loaded,
     byName,
     empty,
-    setCells: (cells: { row: Row; column: string; value: string }[]) =>
-      change({ do: 'set cells', cells: cells.map(({ row, ...rest }) => ({ row: row.id, ...rest })) }, () => {
-        for (const { row, column, value } of cells) row.values[column] = value
-      }),
+    setCells: (cells: { row: Row; column: string; value: string }[]) => {
+      const meant = cells.map(({ row, ...rest }) => ({ row: row.id, ...rest }))
+      const was = cells.map(({ row, column }) => row.values[column] ?? '')
+      return change(
+        { do: 'set cells', cells: meant },
+        () => {
+          for (const { row, column, value } of cells) row.values[column] = value
+        },
+        () => cellsAgain(meant, was),
+      )
+    },
     addRows: (fresh: Row[], after?: Row) =>
       change({ do: 'add rows', rows: fresh, after: after?.id ?? null }, () => {
         const place = after ? rows.value.indexOf(after) + 1 : rows.value.length

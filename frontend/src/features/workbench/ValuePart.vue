@@ -60,12 +60,11 @@ const proposed = computed(() => {
 const name = ref('')
 
 function save(close: () => void, next: string) {
-  if (next !== value.value)
-    void props.edits.edit({
-      do: 'change',
-      step: props.step.id,
-      fields: { inputs: { [props.input]: next } },
-    })
+  void props.edits.edit({
+    do: 'change',
+    step: props.step.id,
+    fields: { inputs: { [props.input]: next } },
+  })
   close()
 }
 
@@ -115,6 +114,7 @@ function toColumn(close: () => void, chosen?: string) {
           class="field mt-1"
           :value="value"
           :disabled="fixed"
+          :aria-label="input"
           @save="save(close, $event)"
           @keydown.enter="close()"
         />

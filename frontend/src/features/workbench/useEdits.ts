@@ -6,6 +6,8 @@ import { ApiProblem, api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
 import { complain } from '@/shared/notes'
 
+import { rebased } from './rebasing'
+
 /** A change of a test, as the API has it. */
 export type Edit = Shapes['EditAsk']['edit']
 
@@ -14,6 +16,9 @@ export interface Answer {
   before: Test
   after: Test
 }
+
+/** What to do instead of a change that conflicts with somebody else's: see `rebased`. */
+export type Again = (before: Test, now: Test) => Promise<Edit | null | undefined>
 
 /** Changing a test: one change after the other, each made on the version that is shown. */
 export function useEdits(test: Ref<Test | undefined>) {
@@ -41,18 +46,25 @@ export function useEdits(test: Ref<Test | undefined>) {
   }
 
   const path = (shown: Test) => ({ params: { path: { id: shown.id } } })
+
+  /** Send a change; where it conflicts, what is left of it is made on the newest version. */
+  async function send(shown: Test, edit: Edit, again?: Again): Promise<Test> {
+    const body = { base: shown.version, edit: { ...edit } }
+    try {
+      return await ask(api.POST('/api/tests/{id}/edits', { ...path(shown), body }))
+    } catch (error) {
+      if (!(error instanceof ApiProblem && error.code === 'conflict')) throw error
+      const newest = await ask(api.GET('/api/tests/{id}', path(shown)))
+      const meant = await (again ?? ((before, now) => defaultAgain(edit, before, now)))(shown, newest)
+      if (meant === undefined) throw error
+      return meant ? send(newest, meant, again) : newest
+    }
+  }
+
   return {
     /** Resolves when all changes made so far have been answered. */
     settled: () => line,
-    edit: (edit: Edit) =>
-      inTurn((shown) =>
-        ask(
-          api.POST('/api/tests/{id}/edits', {
-            ...path(shown),
-            body: { base: shown.version, edit: { ...edit } },
-          }),
-        ),
-      ),
+    edit: (edit: Edit, again?: Again) => inTurn((shown) => send(shown, edit, again)),
     undo: () =>
       inTurn((shown) =>
         ask(api.POST('/api/tests/{id}/undo', { ...path(shown), body: { base: shown.version } })),
@@ -90,5 +102,8 @@ export function useEdits(test: Ref<Test | undefined>) {
     canRedo: computed(() => test.value?.can_redo ?? false),
   }
 }
+
+const defaultAgain = (edit: Edit, before: Test, now: Test) =>
+  edit.do === 'change' ? rebased(edit, before, now) : Promise.resolve(undefined)
 
 export type Edits = ReturnType<typeof useEdits>

@@ -7,8 +7,9 @@ from typing import Literal, NotRequired
 from typing_extensions import TypedDict
 
 About = Literal[
-    "", "test", "element", "files", "run", "defect", "project", "stations", "signed out", "stop"
-]
+    "", "test", "element", "files", "run", "defect", "project", "environment", "stations",
+    "signed out", "stop",
+]  # fmt: skip
 """What a notice is about."""
 
 

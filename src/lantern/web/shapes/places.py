@@ -101,15 +101,24 @@ class EnvironmentOut(Shape):
 
 
 class EnvironmentIn(Shape):
-    """An environment to be created or changed; without `variables` they stay as they are.
-
-    `reset` is the path that sets the application back by a POST, "" for none; None leaves it.
-    """
+    """An environment to be created; `reset` is the path that sets it back by a POST."""
 
     name: str = Field(min_length=1, max_length=80)
     address: str = Field(min_length=1, max_length=500)
+    reset: str = Field("", max_length=200)
+    variables: dict[str, str] = Field(default_factory=dict)
+
+
+class EnvironmentChange(Shape):
+    """What is to change of an environment: what is None stays as it is, for others may change it.
+
+    `reset` is "" for none; of `variables` those that are named are set, None takes one away.
+    """
+
+    name: str | None = Field(None, min_length=1, max_length=80)
+    address: str | None = Field(None, min_length=1, max_length=500)
     reset: str | None = Field(None, max_length=200)
-    variables: dict[str, str] | None = None
+    variables: dict[str, str | None] | None = None
 
 
 class Environments(Shape):

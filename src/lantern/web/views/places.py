@@ -12,6 +12,7 @@ from urllib.parse import urlencode
 from flask import Response, request
 from sqlalchemy import select, text
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
 from lantern import __version__
 from lantern.core.engine.browsers import BROWSERS, ENGINES
@@ -24,6 +25,7 @@ from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import check_name
 from lantern.store import accounts, audit, pictures, stations, vault
+from lantern.store.database import tell
 from lantern.store.models import Defect, Element, Environment, Run, Test
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
@@ -180,12 +182,14 @@ def environments() -> Response:
 def create_environment(body: shapes.EnvironmentIn) -> Response:
     """Create an environment."""
     with services().database.session() as session:
-        _check_name_free(session.scalar(select(Environment.id).filter_by(name=body.name)), body)
-        environment = Environment(name=body.name, address=_check_address(body.address))
-        environment.reset = _check_reset(body.reset or "")
-        environment.variables = _check_variables(body.variables or {})
+        environment = Environment(
+            name=_check_name_free(session, body.name), address=_check_address(body.address)
+        )
+        environment.reset = _check_reset(body.reset)
+        environment.variables = _check_variables(body.variables)
         session.add(environment)
         session.flush()
+        tell(session, "environment", id=environment.id)
         shape = environment_out(environment, [])
     return reply(shape)
 
@@ -211,9 +215,11 @@ def _check_variables(variables: dict[str, str]) -> dict[str, str]:
     return variables
 
 
-def _check_name_free(taken: int | None, body: shapes.EnvironmentIn, but: int | None = None) -> None:
+def _check_name_free(session: Session, name: str, but: int | None = None) -> str:
+    taken = session.scalar(select(Environment.id).filter_by(name=name))
     if taken not in (None, but):
-        raise BadInput(f"There is an environment named “{body.name}” already.", where="name")
+        raise BadInput(f"There is an environment named “{name}” already.", where="name")
+    return name
 
 
 @api.put(
@@ -221,17 +227,21 @@ def _check_name_free(taken: int | None, body: shapes.EnvironmentIn, but: int | N
     operation_id="changeEnvironment",
     responses={200: shapes.EnvironmentOut},
 )
-def change_environment(path: shapes.ById, body: shapes.EnvironmentIn) -> Response:
-    """Change an environment's name and address."""
+def change_environment(path: shapes.ById, body: shapes.EnvironmentChange) -> Response:
+    """Change parts of an environment; what is not named stays as others have left it."""
     with services().database.session() as session:
-        environment = _environment(session.get(Environment, path.id))
-        taken = session.scalar(select(Environment.id).filter_by(name=body.name))
-        _check_name_free(taken, body, path.id)
-        environment.name, environment.address = body.name, _check_address(body.address)
+        environment = _environment(session.get(Environment, path.id, with_for_update=True))
+        if body.name is not None:
+            environment.name = _check_name_free(session, body.name, path.id)
+        if body.address is not None:
+            environment.address = _check_address(body.address)
         if body.reset is not None:
             environment.reset = _check_reset(body.reset)
         if body.variables is not None:
-            environment.variables = _check_variables(body.variables)
+            merged = {**environment.variables, **body.variables}
+            kept = {name: value for name, value in merged.items() if value is not None}
+            environment.variables = _check_variables(kept)
+        tell(session, "environment", id=path.id)
         shape = environment_out(environment, vault.names(session, path.id))
     return reply(shape)
 
@@ -252,6 +262,7 @@ def put_secret(path: shapes.ById, body: shapes.SecretIn) -> Response:
         environment = _environment(session.get(Environment, path.id))
         told = f"{body.name} of {environment.name}"
         audit.note(session, "secret kept", me().name, told, request.remote_addr or "")
+        tell(session, "environment", id=path.id)
     return done()
 
 
