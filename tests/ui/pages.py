@@ -74,6 +74,15 @@ class Lantern:
         self.button(words).click()
         return True
 
+    def press_one(self, css, words=""):
+        """Press the first that fits a selector and holds these words; it may be drawn anew."""
+
+        def pressed():
+            found = next((e for e in self.all(css) if words in e.text), None)
+            return found is not None and found.click() is None
+
+        until(pressed, f"{css} with “{words}” to press")
+
     def fill(self, css, text):
         field = self.one(css)
         field.send_keys(Keys.CONTROL, "a")

@@ -272,9 +272,9 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
 
     # One thing, done on the stage at once; then the page is frozen anew.
     lantern.fill("[aria-label='Search this page']", "Menu")
-    next(e for e in lantern.all("[aria-label=Kinds] button") if "button" in e.text).click()
+    lantern.press_one("[aria-label=Kinds] button", "button")
     until(lambda: len(lantern.all("[data-role=still] [data-node]")) == 4, "the menus")
-    lantern.all("[data-role=still] [data-node]")[0].click()
+    lantern.press_one("[data-role=still] [data-node]")
     Select(lantern.one("[aria-label='What to do']")).select_by_visible_text("Press")
     lantern.one("[data-role=still-act] input[type=checkbox]").click()
     before = lantern.all("[data-role=still] [data-node]")[0].get_attribute("data-node")
@@ -291,7 +291,7 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     lantern.fill("[aria-label='Name of the element']", "Row menu")
     lantern.press("Add the sentence")
     lantern.story_has("Press Row menu in the row where Piece is “Moon jar”")
-    next(e for e in lantern.all("[aria-label=Kinds] button") if "button" in e.text).click()
+    lantern.press_one("[aria-label=Kinds] button", "button")
     lantern.fill("[aria-label='Search this page']", "Open ticket")
     until(lambda: lantern.all("[data-role=still] [data-node]"), "the open menu in the new still")
     lantern.press("Back to the stage")

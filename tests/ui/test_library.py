@@ -83,6 +83,6 @@ def test_a_new_test_is_written_from_a_saved_page(lantern):
     keep(lantern, "write-from")
     lantern.press("Add the sentence")
     lantern.sees("1 sentence added to “Written from a page”.")
-    next(e for e in lantern.all("a") if e.text == "Open “Written from a page”").click()
+    lantern.press_one("a", "Open “Written from a page”")
     until(lambda: len(lantern.sentences()) == 1, "its sentence")
     assert "Firings" in lantern.sentences()[0]
