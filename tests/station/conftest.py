@@ -41,6 +41,8 @@ class Site:
                 self.end_headers()
                 self.wfile.write(page.encode())
 
+            do_POST = do_GET  # noqa: N815 - the name that the server calls
+
             def log_message(self, *_):
                 pass
 

@@ -399,3 +399,18 @@ def test_every_browser_is_as_wide_and_touched_as_its_name_says(name, running, si
     page.press(aimed["x"], aimed["y"])
     assert page.run_script("return document.title", 5).gave["value"] == "pressed"
     context.close()
+
+
+def test_what_was_done_last_is_told_to_the_server_before_the_window_is_closed(play, site):
+    """A save in two requests, of which a slow server answers the first after a second."""
+    save = element("Save")
+    site.put(
+        "/",
+        "<button onclick=\"fetch('/first', {method: 'POST'}).then(() => fetch('/then'))\">Save",
+    )
+    site.put("/first", "kept")
+    site.put("/then", "kept")
+    site.late["/first"] = 1.5
+    notes = play(step("press", save), elements=[save], pictures="none")
+    assert notes.outcome == "passed"
+    assert (site.count("/first"), site.count("/then")) == (1, 1)

@@ -46,7 +46,7 @@ def test_from_a_constant_to_rows_with_a_result_column(lantern):
     until(lambda: "Type piece into Piece" in lantern.sentences(), "the column")
     lantern.press("Add a row")
     lantern.fill_cell(1, 0, "Tea caddy")
-    until(lambda: lantern.button("Rows (2)", 1), "two rows")
+    lantern.button("Rows (2)")  # two rows
 
     # What fixed pauses cost is said, and one act makes them waits; undo brings them back.
     until(lambda: "2 s to each row, 4 s to all" in lantern.one("[data-role=pauses]").text, "cost")
@@ -126,11 +126,11 @@ def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern)
     lantern.press("1 forbidden")
     lantern.sees("clay Raku, rush yes")
     lantern.press("Write into the table")
-    until(lambda: lantern.button("Rows (5)", 1), "designed rows beside the two made by hand")
+    lantern.button("Rows (5)")  # designed rows beside the two made by hand
     until(lambda: len(lantern.all("[aria-label=designed]")) == 3, "the designed rows marked")
     for number in (3, 4, 5):
         lantern.one(f"[aria-label='Tick row {number}']").click()
-    until(lambda: lantern.button("Delete 3 ticked", 1), "three ticked")
+    lantern.button("Delete 3 ticked")  # three ticked
     lantern.choose_rows("ticked")
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)

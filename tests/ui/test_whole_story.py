@@ -72,7 +72,7 @@ def test_from_an_address_to_a_defect(lantern):
         lantern.press("Add a row")
         lantern.fill_cell(row, 0, piece)
         lantern.fill_cell(row, 1, price)
-    until(lambda: lantern.button("Rows (3)", 1), "three rows")
+    lantern.button("Rows (3)")  # three rows
 
     # Run all rows and watch them end.
     lantern.press("Run")

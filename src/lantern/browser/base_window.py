@@ -22,6 +22,8 @@ WORLD = "lantern"
 """The name of the isolated world that the probe lives in."""
 MOST_FRAMES = 20
 """Frames in frames that are followed: a page can put itself into itself."""
+FOLLOWS = 0.15
+"""Seconds in which a request is told of that follows what a person did or an answer."""
 READ_IN = """new Promise((resolve) => document.readyState === 'loading'
   ? addEventListener('DOMContentLoaded', resolve, { once: true }) : resolve())"""
 
@@ -112,6 +114,23 @@ class BaseWindow(ABC):
     def answered(self, limit: float) -> bool:
         """Wait until no answer to a request is waited for; tells whether that came about."""
         return self._wait(lambda: not self.traffic.under_way or self.gone.is_set(), limit)
+
+    def delivered(self, limit: float) -> bool:
+        """Wait until all that the page tells its server is answered, and what follows of it.
+
+        Returns whether that came about within `limit` seconds.
+        """
+        end = monotonic() + limit
+        while self.traffic.telling and not self.gone.is_set():
+            left = end - monotonic()
+            if not self._wait(lambda: not self.traffic.telling or self.gone.is_set(), left):
+                return False
+            self.await_more()  # an answer may lead to the next request
+        return True
+
+    def await_more(self) -> None:
+        """Wait a moment for a request of which nobody has told yet."""
+        self._wait(lambda: bool(self.traffic.under_way) or self.gone.is_set(), FOLLOWS)
 
     def quiet(self, time: float, limit: float) -> bool:
         """Wait until nothing has changed for `time` seconds and no answer is waited for.

@@ -149,6 +149,9 @@ class Window(Protocol):
     def answered(self, limit: float) -> bool:
         """Wait until no answer to a request is waited for; tells whether that came about."""
 
+    def delivered(self, limit: float) -> bool:
+        """Wait until all that the page tells its server is answered, and what follows of it."""
+
     def quiet(self, time: float, limit: float) -> bool:
         """Wait until nothing has changed for `time` seconds and no answer is waited for."""
 

@@ -8,6 +8,8 @@ from time import monotonic
 
 MOST_NOISE = 200
 MOST_HABITS = 500
+SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+"""Methods of requests that change nothing (RFC 9110, 9.2.1)."""
 BY_ITSELF = 2.0
 """Seconds after a press from which on a request counts as one that the page sends by itself."""
 
@@ -35,8 +37,9 @@ class Traffic:
     """Follows the network and the console of one window (on the engine's reading thread).
 
     `status` is the HTTP status of the newest document, `under_way` the requests that wait for an
-    answer, `asked` whether the page has asked its server for something since the last press that
-    it does not ask for by itself. `wake` is called when a request was answered.
+    answer, `telling` those of them that may change something at the server, `asked` whether the
+    page has asked its server for something since the last press that it does not ask for by
+    itself. `wake` is called when a request was answered.
     """
 
     def __init__(self, wake: Callable[[], None]) -> None:
@@ -44,6 +47,7 @@ class Traffic:
         self.noise = Noise()
         self.status = 0
         self.under_way: set[str] = set()
+        self.telling: set[str] = set()
         self.asked = False
         self._pressed = monotonic()
         self._habits: set[tuple[str, str]] = set()
@@ -63,6 +67,8 @@ class Traffic:
             self.asked = True
         if waits:
             self.under_way.add(request)
+            if method.upper() not in SAFE:
+                self.telling.add(request)
 
     def told(self, way: str) -> None:
         """Take note that the page told its server something without waiting for an answer."""
@@ -81,6 +87,7 @@ class Traffic:
     def done(self, request: str) -> None:
         """Take note that a request is over."""
         self.under_way.discard(request)
+        self.telling.discard(request)
         self._wake()
 
     def failed(self, request: str, why: str) -> None:

@@ -36,6 +36,8 @@ READING = 10.0
 """Longest time in seconds that a window which is gone to may take to be read."""
 REST = 0.5
 """Seconds that requests under way get at the end of a row."""
+TELLS = 5.0
+"""Seconds that those get which may change something: what was done last is to be done."""
 
 
 NOTING = (ask.StepStarts, ask.StepEnds, ask.Now)
@@ -139,6 +141,7 @@ class Player:
             return
         for page in list(self.context.pages):
             if not page.dialog:
+                page.delivered(TELLS)
                 page.answered(REST)
 
     def _answer(self, request: ask.Request[T]) -> T:

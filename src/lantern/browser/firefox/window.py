@@ -421,6 +421,7 @@ class FirefoxWindow(BaseWindow):
         self.connection.fail(frame, CommandFailed("The document was replaced."))
         if frame == self.target:
             self.traffic.under_way.clear()
+            self.traffic.telling.clear()
         self._wake()
 
     def frame_gone(self, frame: str) -> None:
@@ -429,6 +430,11 @@ class FirefoxWindow(BaseWindow):
         self.parents.pop(frame, None)
         self._held_by.pop(frame, None)
         self.connection.fail(frame, CommandFailed("The frame went away."))
+
+    def delivered(self, limit: float) -> bool:
+        """See Window; here a request is told of some time after the page has made it."""
+        self.await_more()
+        return super().delivered(limit)
 
     def told(self, raw: str, frame: str) -> None:
         """Hand on what the probe reported in a frame."""
