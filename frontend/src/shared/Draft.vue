@@ -19,7 +19,8 @@ let was = props.value
 watch(
   () => props.value,
   (value) => {
-    if (!typing.value) draft.value = value
+    if (typing.value && draft.value !== was) return
+    draft.value = was = value
   },
 )
 
