@@ -191,3 +191,32 @@ def test_an_address_that_two_set_is_asked_about(lantern, other):
     until(lambda: field.get_property("value") == "", "no path, as before")
     other.fill("[aria-label='Name']", "Kiln Desk").send_keys(Keys.TAB)
     until(lambda: name.get_property("value") == "Kiln Desk", "as it was")
+
+
+def test_what_is_saved_after_one_has_left_goes_where_it_was_typed(lantern, other):
+    stack = lantern.stack
+    first, second = (a_quote_that_pauses(stack, f"Typed here {n}") for n in (1, 2))
+    lantern.sign_in()
+    lantern.go(f"/tests/{second}")
+    lantern.one(PIECE)
+    lantern.press("Tests")
+    lantern.press("Typed here 1")
+    field = lantern.fill("[aria-label='Name of the test']", "Mine")
+    other.go(f"/tests/{first}")
+    other.fill("[aria-label='Name of the test']", "Theirs").send_keys(Keys.ENTER)
+    until(lambda: name_of(stack, first) == "Theirs", "their name")
+    type_piece(other, "Vase").send_keys(Keys.ENTER)
+    until(lambda: lantern.one(PIECE).text == "Vase", "the news of both")
+    field.send_keys(Keys.TAB)
+    theirs(lantern, "Theirs")
+    lantern.driver.back()
+    lantern.driver.back()
+    until(lambda: lantern.driver.current_url.endswith(f"/tests/{second}"), "the other test")
+    lantern.press("Save yours")
+    until(lambda: name_of(stack, first) == "Mine", "saved where it was typed")
+    assert name_of(stack, second) == "Typed here 2"
+
+
+def name_of(stack, test):
+    with stack.database.session() as session:
+        return session.get_one(models.Test, test).name

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { useRoute } from 'vue-router'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
@@ -12,10 +11,10 @@ import Trouble from '@/shared/Trouble.vue'
 import { merged } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
+import { useRouteId } from '@/shared/routeId'
 
-const route = useRoute()
 const queries = useQueryClient()
-const id = computed(() => Number(route.params.id))
+const id = useRouteId()
 const catalogue = useCatalogue()
 const defect = useQuery({
   queryKey: computed(() => ['defect', id.value]),
@@ -25,11 +24,15 @@ const shown = computed(() => defect.data.value)
 const saving = ref(false)
 
 type Defect = Shapes['DefectOut']
-type Text = 'title' | 'steps' | 'expected' | 'found' | 'notes'
+const TEXTS = ['title', 'steps', 'expected', 'found', 'notes'] as const
+type Text = (typeof TEXTS)[number]
 type Fields = Partial<Shapes['DefectChange']>
 const path = () => ({ params: { path: { id: id.value } } })
 
-/** Send a change; where somebody else changed the defect since, only a text of both is asked about. */
+/**
+ * Send a change. Where somebody else changed the defect since, a text of both is asked about, and
+ * what is chosen from a list is refused where they chose otherwise.
+ */
 async function send(before: Defect, fields: Fields): Promise<Defect> {
   try {
     return await ask(
@@ -39,7 +42,11 @@ async function send(before: Defect, fields: Fields): Promise<Defect> {
     if (!(error instanceof ApiProblem && error.code === 'conflict')) throw error
     const now = await ask(api.GET('/api/defects/{id}', path()))
     const meant = { ...fields }
-    for (const [name, mine] of Object.entries(fields) as [Text, string][]) {
+    for (const name of ['state', 'severity'] as const)
+      if (name in fields && before.defect[name] !== now.defect[name]) throw error
+    for (const name of TEXTS) {
+      const mine = fields[name]
+      if (typeof mine !== 'string') continue
       const text = await merged(name, mine, textOf(before, name), textOf(now, name))
       if (text === null) delete meant[name]
       else meant[name] = text
@@ -47,8 +54,7 @@ async function send(before: Defect, fields: Fields): Promise<Defect> {
     return Object.keys(meant).length ? send(now, meant) : now
   }
 }
-const textOf = (one: Defect, name: Text) =>
-  name in one.defect ? one.defect[name as 'title'] : one[name as 'notes']
+const textOf = (one: Defect, name: Text) => (name === 'title' ? one.defect.title : one[name])
 
 async function change(fields: Fields) {
   if (!shown.value) return

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
-import { useRoute } from 'vue-router'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
@@ -9,14 +8,14 @@ import { useEdits } from '@/features/workbench/useEdits'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
+import { useRouteId } from '@/shared/routeId'
 
 import TryCode from './TryCode.vue'
 
 const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 
 /** A flow written in Python: its source, what it takes and gives, and what calls it. */
-const route = useRoute()
-const query = useTest(computed(() => Number(route.params.id)))
+const query = useTest(useRouteId())
 const flow = computed(() => query.data.value)
 const edits = useEdits(flow)
 const flows = useFlows()

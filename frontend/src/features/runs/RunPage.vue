@@ -11,12 +11,13 @@ import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain } from '@/shared/notes'
 import { ago, between, exact, seconds } from '@/shared/times'
+import { useRouteId } from '@/shared/routeId'
 
 import ResultDetail from './ResultDetail.vue'
 import RunPages from './RunPages.vue'
 
 const route = useRoute()
-const id = computed(() => Number(route.params.id))
+const id = useRouteId()
 const run = useRun(id)
 const rowId = ref(Number(route.query.row) || 0)
 const resultId = ref(Number(route.query.result) || 0)

@@ -96,15 +96,20 @@ async function settle(row: Row, column: string) {
   draft.value = NOTHING
   if (text === was) return
   const value = await merged(column, text, was, row.values[column] ?? '')
-  if (value !== null && value !== row.values[column]) void table.setCells([{ row, column, value }])
+  const now = rows.value.find((one) => one.id === row.id) // it may have been read anew meanwhile
+  if (!now) tellGone(text)
+  else if (value !== null && value !== now.values[column]) void table.setCells([{ row: now, column, value }])
 }
 
 watch(rows, (now) => {
   const { row, text, was } = draft.value
   if (!row || now.some((one) => one.id === row)) return
   draft.value = NOTHING
-  if (text !== was) complain(new Error(`Somebody deleted the row in which you had typed “${text}”.`))
+  if (text !== was) tellGone(text)
 })
+function tellGone(text: string) {
+  complain(new Error(`Somebody deleted the row in which you had typed “${text}”.`))
+}
 
 function settleLast() {
   const last = rows.value.find((row) => row.id === draft.value.row)

@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useRoute } from 'vue-router'
 
 import { mayChange } from '@/api/client'
 import { useTables, useTest } from '@/api/queries'
 import { useEdits } from '@/features/workbench/useEdits'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useRouteId } from '@/shared/routeId'
 
 import RowsGrid from './RowsGrid.vue'
 
 /** A shared table by itself. */
-const route = useRoute()
-const query = useTest(computed(() => Number(route.params.id)))
+const query = useTest(useRouteId())
 const table = computed(() => query.data.value)
 const edits = useEdits(table)
 const tables = useTables()

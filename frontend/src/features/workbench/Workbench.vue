@@ -11,6 +11,7 @@ import RowsGrid from '@/features/tables/RowsGrid.vue'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
+import { useRouteId } from '@/shared/routeId'
 
 import CallingPanel from './CallingPanel.vue'
 import CheckPanel from './CheckPanel.vue'
@@ -41,8 +42,7 @@ import type { Asked, Picked, Tried } from './useLive'
 
 const route = useRoute()
 const router = useRouter()
-const id = computed(() => Number(route.params.id))
-const query = useTest(id)
+const query = useTest(useRouteId())
 const catalogue = useCatalogue()
 const test = computed(() => query.data.value)
 const edits = useEdits(test)
