@@ -1,5 +1,7 @@
 import { computed, shallowRef } from 'vue'
 
+import { ApiProblem } from '@/api/client'
+
 /** Somebody else changed a text while one's own was being typed: which of them is to stand? */
 export interface Clash {
   what: string
@@ -32,4 +34,28 @@ export function decide(what: string, mine: string, theirs: string): Promise<stri
 export async function merged(what: string, mine: string, was: string, now: string): Promise<string | null> {
   if (now === was || now === mine) return mine
   return decide(what, mine, now)
+}
+
+/** Whether the server refused a change because somebody else has changed the same thing since. */
+export const isConflict = (error: unknown) => error instanceof ApiProblem && error.code === 'conflict'
+
+/**
+ * Save a text that was made from `was`; where the server holds another by now, of which this page
+ * has not heard yet, the person says what is to stand. Returns what saving gave, null for theirs.
+ */
+export async function saved<T>(
+  what: string,
+  mine: string,
+  was: string,
+  save: (text: string, was: string) => Promise<T>,
+  newest: () => Promise<string>,
+): Promise<T | null> {
+  try {
+    return await save(mine, was)
+  } catch (error) {
+    if (!isConflict(error)) throw error
+    const now = await newest()
+    const text = await merged(what, mine, was, now)
+    return text === null ? null : saved(what, text, now, save, newest)
+  }
 }

@@ -138,9 +138,9 @@ def remember(session: Session, key: str, nodes: Sequence[Facts]) -> None:
     row.body = seen.as_json()
 
 
-def get(session: Session, key: str) -> models.Element:
-    """Return an element's row; raises Missing."""
-    row = session.get(models.Element, key)
+def get(session: Session, key: str, *, lock: bool = False) -> models.Element:
+    """Return an element's row, with `lock` for a change of its own; raises Missing."""
+    row = session.get(models.Element, key, with_for_update=lock)
     if row is None:
         raise Missing("That element does not exist.", where=key)
     return row

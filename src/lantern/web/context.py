@@ -10,7 +10,7 @@ from flask import Response, current_app, g
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 
-from lantern.core.problems import BadInput, Problem
+from lantern.core.problems import BadInput, Conflict, Problem
 from lantern.store.database import Database
 from lantern.store.models import Account, SignIn
 from lantern.store.vault import Vault
@@ -46,6 +46,16 @@ class Forbidden(Problem):
     """The account may not do that."""
 
     code = "forbidden"
+
+
+def check_still(was: str | None, now: str, where: str) -> None:
+    """Raise Conflict where a part is no longer what its author changed it from; None for any."""
+    if was is not None and was != now:
+        raise Conflict(
+            f"The {where} was changed by someone else meanwhile.",
+            where=where,
+            hint="Read it anew; make your change again if it is needed.",
+        )
 
 
 def need_lead() -> None:

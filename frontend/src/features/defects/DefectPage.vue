@@ -2,13 +2,13 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
-import { ApiProblem, api, ask, mayChange } from '@/api/client'
+import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { merged } from '@/shared/conflicts'
+import { isConflict, merged } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
@@ -39,7 +39,7 @@ async function send(before: Defect, fields: Fields): Promise<Defect> {
       api.PATCH('/api/defects/{id}', { ...path(), body: { version: before.version, ...fields } }),
     )
   } catch (error) {
-    if (!(error instanceof ApiProblem && error.code === 'conflict')) throw error
+    if (!isConflict(error)) throw error
     const now = await ask(api.GET('/api/defects/{id}', path()))
     const meant = { ...fields }
     for (const name of ['state', 'severity'] as const)

@@ -7,6 +7,7 @@ import type { Shapes } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { saved } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 
 import PeoplePart from './PeoplePart.vue'
@@ -57,12 +58,19 @@ async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: 
     variable.value = { environment: 0, name: '', value: '' }
 }
 
-function change(one: Shapes['EnvironmentOut'], body: Partial<Shapes['EnvironmentChange']>) {
-  return act(
-    () => ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body })),
-    'Saved.',
-    'environments',
-  )
+type Change = Partial<Shapes['EnvironmentChange']>
+const put = (one: Shapes['EnvironmentOut'], body: Change) =>
+  ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body }))
+const change = (one: Shapes['EnvironmentOut'], body: Change) =>
+  act(() => put(one, body), 'Saved.', 'environments')
+
+function changeText(one: Shapes['EnvironmentOut'], part: 'name' | 'address' | 'reset', text: string) {
+  const save = (meant: string, was: string) => put(one, { [part]: meant, was })
+  const newest = async () => {
+    const { environments: now } = await ask(api.GET('/api/environments'))
+    return now.find((other) => other.id === one.id)?.[part] ?? ''
+  }
+  return act(() => saved(part, text, one[part], save, newest), 'Saved.', 'environments')
 }
 
 async function keepSecret() {
@@ -110,7 +118,7 @@ async function keepSecret() {
                   :value="one.name"
                   :disabled="!mayChange()"
                   aria-label="Name"
-                  @save="change(one, { name: $event })"
+                  @save="changeText(one, 'name', $event)"
                 />
               </td>
               <td>
@@ -119,7 +127,7 @@ async function keepSecret() {
                   :value="one.address"
                   :disabled="!mayChange()"
                   aria-label="Address"
-                  @save="change(one, { address: $event })"
+                  @save="changeText(one, 'address', $event)"
                 />
                 <Draft
                   class="field mt-1 text-sm"
@@ -128,7 +136,7 @@ async function keepSecret() {
                   placeholder="Path that sets it back, such as /reset"
                   title="A POST to this path sets the application back before a recording is proved"
                   aria-label="Path that sets the application back"
-                  @save="change(one, { reset: $event })"
+                  @save="changeText(one, 'reset', $event)"
                 />
               </td>
               <td>

@@ -5,6 +5,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { api, ask } from '@/api/client'
 import type { Shapes, Step, Test } from '@/api/client'
 import Draft from '@/shared/Draft.vue'
+import { saved } from '@/shared/conflicts'
 import { complain } from '@/shared/notes'
 
 import { intoView } from '@/shared/intoView'
@@ -26,9 +27,14 @@ const queries = useQueryClient()
 async function rename(typed: string) {
   const name = typed.trim()
   if (!props.element || !name || name === props.element.name) return
+  const path = { params: { path: { key: props.element.id } } }
   try {
-    await ask(
-      api.PATCH('/api/elements/{key}', { params: { path: { key: props.element.id } }, body: { name } }),
+    await saved(
+      'name',
+      name,
+      props.element.name,
+      (text, was) => ask(api.PATCH('/api/elements/{key}', { ...path, body: { name: text, was } })),
+      async () => (await ask(api.GET('/api/elements/{key}', path))).name,
     )
     await queries.invalidateQueries({ queryKey: ['test'] })
   } catch (error) {

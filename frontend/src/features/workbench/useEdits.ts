@@ -4,6 +4,7 @@ import type { Ref } from 'vue'
 
 import { ApiProblem, api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
+import { isConflict, saved } from '@/shared/conflicts'
 import { complain } from '@/shared/notes'
 
 import { rebased } from './rebasing'
@@ -53,7 +54,7 @@ export function useEdits(test: Ref<Test | undefined>) {
     try {
       return await ask(api.POST('/api/tests/{id}/edits', { ...path(shown), body }))
     } catch (error) {
-      if (!(error instanceof ApiProblem && error.code === 'conflict')) throw error
+      if (!isConflict(error)) throw error
       const newest = await ask(api.GET('/api/tests/{id}', path(shown)))
       const meant = await (again ?? ((before, now) => defaultAgain(edit, before, now)))(shown, newest)
       if (meant === undefined) throw error
@@ -97,7 +98,13 @@ export function useEdits(test: Ref<Test | undefined>) {
     setBaseline: (version: number | null) =>
       inTurn((shown) => ask(api.PUT('/api/tests/{id}/baseline', { ...path(shown), body: { version } }))),
     rename: (name: string) =>
-      inTurn((shown) => ask(api.PATCH('/api/tests/{id}', { ...path(shown), body: { name } }))),
+      inTurn(async (shown) => {
+        const newest = () => ask(api.GET('/api/tests/{id}', path(shown)))
+        const save = (text: string, was: string) =>
+          ask(api.PATCH('/api/tests/{id}', { ...path(shown), body: { name: text, was } }))
+        const named = await saved('name', name, shown.name, save, async () => (await newest()).name)
+        return named ?? newest()
+      }),
     canUndo: computed(() => test.value?.can_undo ?? false),
     canRedo: computed(() => test.value?.can_redo ?? false),
   }

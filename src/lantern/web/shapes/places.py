@@ -112,9 +112,11 @@ class EnvironmentIn(Shape):
 class EnvironmentChange(Shape):
     """What is to change of an environment: what is None stays as it is, for others may change it.
 
-    `reset` is "" for none; of `variables` those that are named are set, None takes one away.
+    `reset` is "" for none; of `variables` those that are named are set, None takes one away. `was`
+    is what the text was that is changed: a conflict where somebody else has changed it since.
     """
 
+    was: str | None = None
     name: str | None = Field(None, min_length=1, max_length=80)
     address: str | None = Field(None, min_length=1, max_length=500)
     reset: str | None = Field(None, max_length=200)

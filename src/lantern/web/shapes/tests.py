@@ -225,9 +225,10 @@ class NewTest(Shape):
 
 
 class TestChange(Shape):
-    """Parts of a test to be changed that are not its document."""
+    """Parts of a test to be changed that are not its document; `was` is the name it had."""
 
     name: str | None = None
+    was: str | None = None
     environment: int | None = None
 
 
@@ -260,9 +261,10 @@ class TravelAsk(Shape):
 
 
 class RenameAsk(Shape):
-    """A new name."""
+    """A new name; `was` is the one it had: a conflict where somebody else gave another."""
 
     name: str = Field(min_length=1, max_length=120)
+    was: str | None = None
 
 
 class TakeInOut(Shape):

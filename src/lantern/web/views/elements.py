@@ -23,7 +23,7 @@ from lantern.store import elements, merging, pages
 from lantern.store import models as tables
 from lantern.store.database import tell
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, check_still, done, me, reply, services
 from lantern.web.views.tests import element_out
 
 api = blueprint("elements")
@@ -121,7 +121,8 @@ def get_element(path: shapes.ByKey) -> Response:
 def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
     """Rename an element; every test that uses it reads the new name."""
     with services().database.session() as session:
-        row = elements.get(session, path.key)
+        row = elements.get(session, path.key, lock=True)
+        check_still(body.was, row.name, "name")
         element = Element.read(row.body | {"name": body.name})
         elements.save(session, element)
         tell(session, "element", id=element.id)
@@ -134,7 +135,7 @@ def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
 def change_element(path: shapes.ByKey, body: shapes.ElementChange) -> Response:
     """Change an element; every test that uses it goes by the new clues from then on."""
     with services().database.session() as session:
-        row = elements.get(session, path.key)
+        row = elements.get(session, path.key, lock=True)
         changes = body.model_dump(exclude_none=True, exclude={"base"})
         element = Element.read(row.body | changes)
         row = elements.save(session, element, base=body.base)

@@ -28,7 +28,7 @@ from lantern.store import accounts, audit, pictures, stations, vault
 from lantern.store.database import tell
 from lantern.store.models import Defect, Element, Environment, Run, Test
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, check_still, done, me, reply, services
 from lantern.web.problems import problem
 
 api = blueprint("places")
@@ -232,10 +232,13 @@ def change_environment(path: shapes.ById, body: shapes.EnvironmentChange) -> Res
     with services().database.session() as session:
         environment = _environment(session.get(Environment, path.id, with_for_update=True))
         if body.name is not None:
+            check_still(body.was, environment.name, "name")
             environment.name = _check_name_free(session, body.name, path.id)
         if body.address is not None:
+            check_still(body.was, environment.address, "address")
             environment.address = _check_address(body.address)
         if body.reset is not None:
+            check_still(body.was, environment.reset or "", "path")
             environment.reset = _check_reset(body.reset)
         if body.variables is not None:
             merged = {**environment.variables, **body.variables}

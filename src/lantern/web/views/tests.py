@@ -37,7 +37,7 @@ from lantern.store.database import tell
 from lantern.store.models import Run, Test
 from lantern.store.rows import row_count, unpacked
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, check_still, done, me, reply, services
 from lantern.web.views.places import environment_out
 from lantern.web.views.runs import brief
 
@@ -208,6 +208,7 @@ def change_test(path: shapes.ById, body: shapes.TestChange) -> Response:
     with services().database.session() as session:
         test = tests.get(session, path.id, lock=True)
         if body.name is not None:
+            check_still(body.was, test.name, "name")
             test.name = tests.check_name(session, body.name, but=test.id)
         if body.environment is not None:
             environment = session.get(models.Environment, body.environment)
