@@ -20,7 +20,7 @@ from dataclasses import dataclass
 from werkzeug.serving import make_server
 
 from bench._bench import report, say
-from bench.marking import Marked, marked
+from bench._marking import Marked, marked
 from bench.yard.mutating import measure, ranking
 from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Element

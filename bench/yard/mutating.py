@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from bench.marking import marked
+from bench._marking import marked
 from bench.yard.building import build
 from bench.yard.server import Yard
 from lantern.browser.chromium import Chromium, ChromiumWindow

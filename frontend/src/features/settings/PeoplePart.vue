@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { ChevronDown } from '@lucide/vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
@@ -110,7 +111,9 @@ async function remove() {
             </td>
             <td class="text-right">
               <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
-                <MenuButton class="button-bare" :aria-label="`What to do about ${one.name}`">…</MenuButton>
+                <MenuButton class="button-bare" :aria-label="`What to do about ${one.name}`">
+                  Change <ChevronDown :size="13" />
+                </MenuButton>
                 <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
                   <MenuItem v-for="entry in entries(one)" :key="entry.words" v-slot="{ active }">
                     <button
