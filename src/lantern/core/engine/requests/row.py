@@ -1,0 +1,96 @@
+"""What a row asks for between its pages: time, code, pictures, noting its sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from lantern.core.engine.requests.base import Request
+
+if TYPE_CHECKING:
+    from lantern.core.engine.driver import Driver
+
+
+@dataclass(frozen=True)
+class Now(Request[float]):
+    """The time in seconds on a clock that never goes back. Answer: float."""
+
+    def ask_of(self, driver: Driver) -> float:
+        return driver.now(self)
+
+
+@dataclass(frozen=True)
+class Wait(Request[None]):
+    """Let some seconds pass, or less when something happens. Answer: None."""
+
+    seconds: float
+
+    def ask_of(self, driver: Driver) -> None:
+        driver.wait(self)
+
+
+@dataclass(frozen=True)
+class RunCode(Request["Ran"]):
+    """Run a Python function apart, with inputs as text. Answer: Ran."""
+
+    source: str
+    function: str
+    types: Mapping[str, str]
+    inputs: Mapping[str, str]
+    limit: float
+
+    def ask_of(self, driver: Driver) -> Ran:
+        return driver.run_code(self)
+
+
+@dataclass(frozen=True)
+class Ran:
+    """How code went: what it gave by name, or the error in words with its line (0: none)."""
+
+    gave: Mapping[str, str] = field(default_factory=dict)
+    error: str = ""
+    line: int = 0
+
+
+@dataclass(frozen=True)
+class Picture(Request[str]):
+    """Take a picture of the page. Answer: the digest under which it is kept, or "".
+
+    `failed` tells that a step has just failed on it: then all that is on the page is kept as well.
+    """
+
+    failed: bool = False
+
+    def ask_of(self, driver: Driver) -> str:
+        return driver.picture(self)
+
+
+@dataclass(frozen=True)
+class StepStarts(Request[None]):
+    """A step begins. Answer: None."""
+
+    step_id: str
+    position: int
+    sentence: str
+
+    def ask_of(self, driver: Driver) -> None:
+        driver.step_starts(self)
+
+
+@dataclass(frozen=True)
+class StepEnds(Request[None]):
+    """A step is over; `result` is to be kept now. Answer: None."""
+
+    result: Any
+
+    def ask_of(self, driver: Driver) -> None:
+        driver.step_ends(self)
+
+
+@dataclass(frozen=True)
+class StopEverything(Request[None]):
+    """A step failed whose failure ends the whole run, not its row alone. Answer: None."""
+
+    def ask_of(self, driver: Driver) -> None:
+        driver.stop_everything(self)

@@ -1,0 +1,68 @@
+"""Who works here, and what is on record of them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import (
+    ForeignKey,
+    Identity,
+    String,
+)
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from lantern.store.models.base import Base, Now
+
+
+class Account(Base):
+    """A person who can sign in, unless `disabled`; one that is `gone` was deleted.
+
+    What a person did keeps their name, so the entry of one that was deleted stays.
+    """
+
+    __tablename__ = "accounts"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    username: Mapped[str] = mapped_column(String(80), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
+    role: Mapped[str] = mapped_column(String(20))
+    password_hash: Mapped[str]
+    disabled: Mapped[bool] = mapped_column(default=False, server_default="false")
+    gone: Mapped[bool] = mapped_column(default=False, server_default="false")
+    created_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class SecurityEvent(Base):
+    """Something that matters for security: `who` did what, `about` what, from where."""
+
+    __tablename__ = "security_events"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now, index=True)
+    what: Mapped[str] = mapped_column(String(40))
+    who: Mapped[str] = mapped_column(String(120), server_default="")
+    about: Mapped[str] = mapped_column(server_default="")
+    origin: Mapped[str] = mapped_column(String(64), server_default="")
+
+
+class SignIn(Base):
+    """A signed-in browser; only a hash of its token is kept."""
+
+    __tablename__ = "sign_ins"
+
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    csrf: Mapped[str] = mapped_column(String(64))
+    expires_at: Mapped[datetime]
+    account: Mapped[Account] = relationship(lazy="joined")
+
+
+class SignInAttempt(Base):
+    """A sign-in that was tried and did not succeed (yet), counted for the rate limit."""
+
+    __tablename__ = "sign_in_attempts"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    username: Mapped[str] = mapped_column(String(80))
+    origin: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(server_default=Now, index=True)

@@ -1,0 +1,76 @@
+"""Where tests play, what holds for all of them, and pictures of whatever it is."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    ForeignKey,
+    Identity,
+    String,
+    UniqueConstraint,
+)
+from sqlalchemy.orm import Mapped, mapped_column
+
+from lantern.store.models.base import Base, Now
+
+
+class Environment(Base):
+    """A named address of the application under test, with variables and secrets."""
+
+    __tablename__ = "environments"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    address: Mapped[str]
+    reset: Mapped[str] = mapped_column(server_default="")
+    """Where a POST sets the application back to a known state; "" when it can not be."""
+    variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+
+
+class Secret(Base):
+    """A secret of an environment, encrypted with a key that is not in the database."""
+
+    __tablename__ = "secrets"
+    __table_args__ = (UniqueConstraint("environment_id", "name"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(80))
+    sealed: Mapped[bytes]
+
+
+class Preference(Base):
+    """What holds for the whole project, by name."""
+
+    __tablename__ = "preferences"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[dict[str, Any]]
+
+
+class Picture(Base):
+    """A picture, kept once under the SHA-256 of its bytes."""
+
+    __tablename__ = "pictures"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    mime: Mapped[str] = mapped_column(String(255))
+    content: Mapped[bytes]
+
+
+class Station(Base):
+    """A process that owns browsers; `beat_at` is when it last said that it lives."""
+
+    __tablename__ = "stations"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    address: Mapped[str]
+    browser: Mapped[str] = mapped_column(server_default="")
+    busy: Mapped[int] = mapped_column(default=0)
+    engines: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """What it can start, by the names of core.engine.browsers."""
+    started_at: Mapped[datetime] = mapped_column(server_default=Now)
+    beat_at: Mapped[datetime] = mapped_column(server_default=Now)
