@@ -1,6 +1,16 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
 import { ApiProblem, api, ask, session } from './api/client'
+import { unkept } from './shared/drafts'
+import { asked } from './shared/questions'
+
+/** Asked where this desk has no room to keep what was typed. */
+const LEAVING = {
+  title: 'What you typed is not saved',
+  text: 'This desk has no room to keep it for later. Leaving the page gives it up.',
+  yes: 'Leave all the same',
+  no: 'Stay here',
+}
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -24,7 +34,8 @@ export const router = createRouter({
   ],
 })
 
-router.beforeEach(async (to) => {
+router.beforeEach(async (to, from) => {
+  if (unkept.size && to.path !== from.path && !(await asked(LEAVING))) return false
   if (to.meta.open) return true
   if (!session.me) {
     try {

@@ -40,8 +40,10 @@ def _status(_: argparse.Namespace) -> int:
 
 
 def _test(arguments: argparse.Namespace) -> int:
-    from lantern.host.checks import run_checks
+    from lantern.host.checks import run_changed, run_checks
 
+    if arguments.changed:
+        return run_changed(arguments.rest)
     return run_checks(arguments.part, arguments.rest)
 
 
@@ -111,6 +113,9 @@ def parser() -> argparse.ArgumentParser:
     test = commands.add_parser("test", help="check everything, or a part")
     test.add_argument(
         "part", nargs="?", default="all", help="all, lint, types, core, api, station, host or ui"
+    )
+    test.add_argument(
+        "--changed", action="store_true", help="what differs from the last commit concerns"
     )
     test.add_argument("rest", nargs=argparse.REMAINDER, help="passed on to pytest")
     test.set_defaults(work=_test)

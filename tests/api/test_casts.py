@@ -1,19 +1,24 @@
 """Casts in a real PostgreSQL: offered, taken, lost, taken away, and always brought to an end."""
 
+import json
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from sqlalchemy import func, select, text, update
+from sqlalchemy import Engine, event, func, select, text, update
 from sqlalchemy.exc import OperationalError
 
+from lantern.core.engine.outcomes import StepResult
 from lantern.core.runs.life import Ended, TooLate
+from lantern.host.running import as_json
 from lantern.station.worker import lost_of
 from lantern.store import casts, runs, stations, tests
 from lantern.store.database import Database
 from lantern.store.models import Cast, Result, Run
 from lantern.store.reconciling import OBEYS, SURE, Reconciler, give_up
+from lantern.store.records import record_of
 from tests.api.casting import taken
 from tests.api.test_runs import result
 
@@ -219,7 +224,7 @@ def test_an_interrupted_row_is_played_again_where_the_run_allows_it(client, data
     with database.session() as session:
         second = taken(session, run_id, "st2")
         for place in (1, 2):
-            step = result(place - 1, "passed")
+            step = replace(result(place - 1, "passed"), step_id=f"s{place}")
             casts.keep_result(session, second.id, second.token, place, step, [], [], {})
         casts.happen(session, run_id, Ended(second.id, second.token, "passed"))
     run = client.get(f"/runs/{run_id}").json
@@ -363,3 +368,36 @@ def test_a_cast_is_had_by_one_station_alone(database):
         cast = session.scalars(select(Cast).filter_by(run_id=run_id)).one()
         assert casts.take(session, cast.id, cast.job, "st1")
         assert casts.take(session, cast.id, cast.job, "st2") is None
+
+
+def test_a_row_that_stopped_says_how_far_it_came_and_is_given_out_as_tables(client, database):
+    """Sentences that were passed over do not count; few statements, however many results."""
+    run_id = queued(database, "1")
+    with database.session() as session:
+        cast = taken(session, run_id)
+        steps = session.get(Run, run_id).body["steps"]
+        for place, step in enumerate(steps, 1):
+            outcome = "passed" if place < 6 else "failed" if place == 6 else "skipped"
+            one = StepResult(step["id"], place - 1, f"sentence {place}", outcome, found="=1+1")
+            casts.keep_result(session, cast.id, cast.token, place, one, [], [], {})
+        casts.happen(session, run_id, Ended(cast.id, cast.token, "failed"))
+    run = client.get(f"/runs/{run_id}").json
+    assert (run["casts"][0]["steps_done"], run["steps"]) == (6, len(steps))
+    text = client.get(f"/runs/{run_id}/rows.csv").text
+    assert f"6 of {len(steps)}" in text
+    assert "'=1+1" in text
+    with database.session() as session:
+        record = record_of(session, runs.get(session, run_id), with_pictures=False)
+    assert json.loads(json.dumps(as_json(record)))["rows"][0]["started_at"].startswith("20")
+    for ending in ("xlsx", "ods"):
+        assert client.get(f"/runs/{run_id}/rows.{ending}").status_code == 200
+    assert client.get(f"/runs/{run_id}/rows.pdf").status_code == 404
+    said = []
+
+    def listen(*given):
+        said.append(given[2])
+
+    event.listen(Engine, "before_cursor_execute", listen)
+    assert "sentence 6" in client.get(f"/runs/{run_id}/junit.xml").text
+    event.remove(Engine, "before_cursor_execute", listen)
+    assert len(said) < 20, said

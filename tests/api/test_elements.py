@@ -86,7 +86,7 @@ def test_what_is_used_is_not_deleted_and_merging_moves_its_sentences(client, pla
     assert client.get("/elements/ask-1").status_code == 404
     step = client.get(f"/tests/{place[0]}").json["steps"][0]
     assert step["element"] == other
-    assert client.post(f"/tests/{place[0]}/undo", base=2).status_code == 200
+    assert client.post(f"/acts/{merged.json['act']}/undo").status_code == 200
 
 
 def test_taking_in_proposes_names_and_says_what_is_unique(client, place):

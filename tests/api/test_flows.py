@@ -15,6 +15,7 @@ def sign_in(client, quotes):
     assert [(one["template"], one["needed"]) for one in proposed["takes"]] == [
         ("/sign-in", False),
         ("mara", False),
+        ("${secret.mara_password}", False),
     ]
     answer = client.post(
         f"/tests/{quotes['id']}/extract",
@@ -44,8 +45,24 @@ def test_sentences_become_a_flow_and_one_call(client, quotes, sign_in):
     assert client.get("/flows").json["flows"][0]["uses"] == [
         {"id": test["id"], "kind": "test", "name": test["name"], "sentences": [1]}
     ]
-    undone = client.post(f"/tests/{test['id']}/undo", base=test["version"]).json
+    undone = client.post(f"/tests/{test['id']}/undo").json
     assert sentences(undone) == sentences(quotes)
+
+
+def test_a_secret_can_be_an_input_that_the_flow_has_by_itself(client, quotes):
+    made = client.post(
+        f"/tests/{quotes['id']}/extract",
+        base=quotes["version"],
+        steps=[step["id"] for step in quotes["steps"][SIGN_IN]],
+        name="Enter",
+        takes={"password": "${secret.mara_password}"},
+    ).json
+    assert sentences(made["test"])[0] == "Do Enter with password “${secret.mara_password}”"
+    flow = client.get(f"/tests/{made['flow']}").json
+    assert sentences(flow)[2] == "Type “${input.password}” into Password"
+    assert flow["takes"] == [
+        {"name": "password", "kind": "text", "default": "${secret.mara_password}"}
+    ]
 
 
 def test_what_comes_from_outside_has_to_be_an_input(client, quotes):
@@ -102,7 +119,7 @@ def test_a_call_is_put_back_and_a_deleted_flow_leaves_its_sentences(client, quot
     path = f"/tests/{test['id']}"
     back = client.post(f"{path}/put-back", base=test["version"], step=step).json
     assert sentences(back) == sentences(quotes)
-    again = client.post(f"{path}/undo", base=back["version"]).json
+    again = client.post(f"{path}/undo").json
     assert client.delete(f"/flows/{sign_in['flow']}").json == {"count": 1}
     assert sentences(client.get(path).json) == sentences(quotes)
     stale = client.post(f"{path}/put-back", base=again["version"], step=step)

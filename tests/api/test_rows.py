@@ -1,14 +1,16 @@
 """Rows apart from documents: a long table is cheap to change, and nothing of it is lost."""
 
+import pytest
 from alembic import command
 from hypothesis import given
 from hypothesis import strategies as st
-from sqlalchemy import func, select, text
+from sqlalchemy import delete, func, select, text
 
 from lantern.core.data.table import Row
+from lantern.core.problems import Missing
 from lantern.core.steps.edits import AddRows, SetCells, SetTable
 from lantern.core.steps.model import Document
-from lantern.store import rows, tests
+from lantern.store import rows, tests, undoing
 from lantern.store.migrating import alembic_config
 from lantern.store.models import RowChunk, Test
 
@@ -31,7 +33,9 @@ def chunks_after(session, test, edit):
 
 def test_a_change_of_a_long_table_adds_one_chunk(database):
     with database.session() as session:
-        test = a_long_table(session)
+        test_id = a_long_table(session).id
+    with database.session() as session:
+        test = tests.get(session, test_id)
         cell = SetCells.read({"cells": [{"row": "r1500", "column": "note", "value": "cracked"}]})
         assert chunks_after(session, test, cell) == 1
         assert (
@@ -42,8 +46,7 @@ def test_a_change_of_a_long_table_adds_one_chunk(database):
         assert len(document.rows) == rows.row_count(test) == len(MANY) + 1
         assert document.rows[701].id == "extra"
         assert next(row for row in document.rows if row.id == "r1500").values["note"] == "cracked"
-        for _ in range(2):
-            test = tests.undo(session, test.id, None, base=test.version)
+        undoing.travel(session, test.id, None, forward=False)  # one transaction is one act
         assert rows.unpacked(test).rows == MANY
 
 
@@ -55,6 +58,16 @@ def test_what_one_process_stored_another_reads(database):
         test = tests.get(session, test_id)
         assert rows.unpacked(test).rows == MANY
         assert rows.packed(session, rows.unpacked(test)) == test.body
+
+
+def test_rows_that_are_missing_are_an_error_and_no_empty_table(database):
+    with database.session() as session:
+        test_id = a_long_table(session).id
+    rows._known = rows._Known()
+    with database.session() as session:
+        session.execute(delete(RowChunk))
+        with pytest.raises(Missing, match="missing from the database"):
+            rows.unpacked(tests.get(session, test_id))
 
 
 IDS = st.lists(st.uuids().map(str), unique=True, max_size=900)

@@ -49,6 +49,28 @@ def test_a_spreadsheet_is_looked_at_taken_in_and_refreshed(client, quotes):
     assert row["values"]["clay"] == "Stoneware"
     kept = take_in(client, fresh["test"], content="").json
     assert kept["count"] == 1
+    source = client.get(f"/tests/{quotes['id']}/table").json["source"]
+    assert (source["match"], fresh["match"]) == ("piece", "piece")
+
+
+def test_how_rows_are_the_same_is_proposed_changed_and_kept(client, quotes):
+    content = workbook(["Piece", "Clay"], ["Moon jar", "Raku"], ["Mug", "Raku"])
+    taken = take_in(client, quotes, content=content, write=True).json["test"]
+    newer = workbook(["Piece", "Clay"], ["Dish", "Raku"], ["Moon jar", "Porcelain"])
+
+    def counts(**asked):
+        seen = take_in(client, taken, content=newer, **asked).json
+        return seen["match"], seen["added"], seen["changed"], seen["removed"]
+
+    assert counts() == ("piece", 1, 1, 1)
+    assert counts(match="by place") == ("by place", 0, 2, 0)
+    assert counts(match="all new") == ("all new", 2, 0, 2)
+    assert counts(match="piece, clay") == ("piece, clay", 2, 0, 2)
+    refused = take_in(client, taken, content=newer, match="colour")
+    assert refused.status_code == 422
+    assert "Known: clay, piece" in refused.json["message"]
+    seen = take_in(client, taken, content=newer, changes_from=1).json
+    assert (len(seen["changes"]), seen["by_hand"]) == (2, 2)
 
 
 @pytest.mark.parametrize(
@@ -141,3 +163,51 @@ def test_a_shared_table_serves_two_tests_and_follows_its_columns_names(client, q
         assert client.put(path, base=test["version"], table=None).json["shared"] is None
     assert client.delete(f"/tables/{table}").status_code == 200
     assert client.get(f"/tests/{quotes['id']}").json["row_count"] == 7
+
+
+def typed(client, test, value, **where):
+    answer = client.post(f"/tests/{test['id']}/typed", value=value, **where)
+    assert answer.status_code == 200
+    return [(one["message"], one["near"]) for one in answer.json["problems"]]
+
+
+def test_a_value_is_looked_at_while_it_is_typed(client, quotes):
+    row = quotes["rows"][0]["id"]
+    (found,) = typed(client, quotes, "Stonewear", row=row, column="clay")
+    assert "not among the" in found[0]
+    assert found[1][0] == "Stoneware"
+    assert typed(client, quotes, "Raku", row=row, column="clay") == []
+    assert typed(client, quotes, "Raku", row="a row that is new", column="clay") == []
+    step = next(s["id"] for s in quotes["steps"] if s["inputs"].get("text") == "mara")
+    (found,) = typed(client, quotes, "${row.peice}", step=step, input="text")
+    assert found[1][0] == "${row.piece}"
+    table = client.get(f"/tests/{quotes['id']}/table").json
+    clay = next(one for one in table["columns"] if one["name"] == "clay")
+    assert "Stoneware" in clay["offers"], "what the list offers"
+
+
+def test_a_shared_table_is_held_against_the_tests_that_use_it(client, quotes):
+    shared = client.post(
+        f"/tests/{quotes['id']}/share", base=quotes["version"], name="Pieces"
+    ).json["shared"]["id"]
+    table = client.get(f"/tests/{shared}").json
+    row = client.get(f"/tests/{shared}/table").json["rows"][0]["id"]
+    (found,) = typed(client, table, "Stonewear", row=row, column="clay")
+    assert found[1][0] == "Stoneware"
+
+
+def test_what_is_wrong_in_a_sentence_stands_with_it_and_in_its_text(client, quotes):
+    step = next(s["id"] for s in quotes["steps"] if s["inputs"].get("text") == "mara")
+    change = {"do": "change", "step": step, "fields": {"inputs": {"text": "${row.peice}"}}}
+    test = client.edit(quotes, **change).json
+    said = next(one for one in test["steps"] if one["id"] == step)
+    assert said["problems"][0]["near"][0] == "${row.piece}"
+    assert not any(one["problems"] for one in test["steps"] if one["id"] != step)
+    path = f"/tests/{quotes['id']}/text"
+    text = client.get(path).json
+    looked = client.post(path, base=text["version"], text=text["text"], write=False).json
+    (trouble,) = looked["troubles"]
+    assert "${row.peice}" in text["text"].splitlines()[trouble["line"] - 1]
+    assert not trouble["blocks"]
+    put = client.post(path, base=text["version"], text=text["text"] + "\n", write=True)
+    assert put.json["test"], "nobody is kept from it"

@@ -19,7 +19,7 @@ def test_versions_say_who_did_what_and_are_compared_and_restored(client, quotes)
     gone = client.edit(changed, do="remove", steps=[first]).json
     listed = client.get(f"{path}/versions").json
     newest = listed["versions"][0]
-    assert (newest["summary"], newest["author"]) == ("sentences deleted", "Odo Fennick")
+    assert (newest["summary"], newest["author"]) == ("removed: Open “/sign-in”", "Odo Fennick")
     assert newest["steps"] == len(quotes["steps"]) - 1
     ask = {"before": quotes["version"], "after": gone["version"]}
     found = client.get(f"{path}/compare", **ask).json["steps"]
@@ -30,7 +30,7 @@ def test_versions_say_who_did_what_and_are_compared_and_restored(client, quotes)
     restore = {"base": gone["version"], "version": quotes["version"]}
     back = client.post(f"{path}/restore", **restore).json
     assert sentences(back) == sentences(quotes)
-    undone = client.post(f"{path}/undo", base=back["version"]).json
+    undone = client.post(f"{path}/undo").json
     assert sentences(undone) == sentences(gone)
     assert client.post(f"{path}/restore", **restore).status_code == 409
     assert client.get(f"{path}/compare", before=1, after=99).status_code == 404
@@ -47,9 +47,11 @@ def test_a_failure_after_changes_names_those_that_could_be_the_cause(client, dat
     with database.session() as session:
         result = StepResult(failed["id"], 3, failed["sentence"], "failed", "not found")
         keep(session, taken(session, run["run"]["id"]), result)
-    found = client.get(f"/runs/{run['run']['id']}").json["suspects"]
-    assert [one["after"] for one in found[failed["id"]]] == ["Type “tobin” into Member name"]
-    assert found[failed["id"]][0]["parts"] == ["inputs"]
+    (found,) = client.get(f"/runs/{run['run']['id']}").json["suspects"]
+    assert found["step"] == failed["id"]
+    assert found["casts"] == [run["casts"][0]["id"]]
+    assert [one["after"] for one in found["changes"]] == ["Type “tobin” into Member name"]
+    assert found["changes"][0]["parts"] == ["inputs"]
 
     # The baseline is played again as it was, which nothing can be blamed for.
     again = client.post(f"{path}/runs", rows="1", version=quotes["version"]).json

@@ -400,3 +400,31 @@ def test_what_changed_between_two_versions_and_what_of_it_can_have_made_a_senten
     assert "s3" in [c.before.id for c in suspects(before, after, "s4") if c.before]
     assert suspects(before, after, "gone") == []
     assert difference(before, before).nothing
+
+
+def test_what_played_the_baselines_own_value_in_a_row_is_not_to_blame():
+    """And what is left is ordered by how likely it is."""
+
+    def typed(key, text, element="e"):
+        return Step(key, "type", element, {"text": text}, page="Quote")
+
+    press = Step("p", "press", "ask", page="Quote")
+    before = Document((typed("a", "Moon jar"), typed("b", "2"), typed("c", "x", "ask"), press))
+    after = Document(
+        (typed("a", "${row.piece}"), typed("b", "3"), typed("c", "${row.other}", "ask"), press)
+    )
+    row = {"piece": "Moon jar", "other": "y"}
+    assert [c.after.id for c in suspects(before, after, "p", row)] == ["c", "b"]
+    assert [c.after.id for c in suspects(before, after, "p", row | {"piece": "Vase"})] == [
+        "c", "b", "a",
+    ]  # fmt: skip
+    assert [c.after.id for c in suspects(before, after, "b", row)] == ["b"]
+
+
+def test_what_is_added_at_the_end_behind_an_empty_block_goes_into_it():
+    block = Step("b", "if", inputs={"property": "shown", "comparison": "is", "expected": "yes"})
+    doc = replace(document("a"), steps=(*document("a").steps, block))
+    one = apply(doc, edits.Insert((Step("x", "press"),)))
+    assert [(step.id, step.depth) for step in one.steps] == [("a", 0), ("b", 0), ("x", 1)]
+    two = apply(one, edits.Insert((Step("y", "press"),)))
+    assert two.steps[-1].depth == 0, "the block is not empty any more"

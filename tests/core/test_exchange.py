@@ -1,5 +1,6 @@
 """Open formats: CSV, JUnit XML and the HTML report, with hostile content."""
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from xml.etree import ElementTree as Xml
 
@@ -10,7 +11,8 @@ from hypothesis import strategies as st
 from lantern.core.problems import BadInput
 from lantern.core.review.defects import Failure, fingerprint, steps_to_repeat, title
 from lantern.core.review.records import RowRecord, RunRecord, StepRecord
-from lantern.exchange import csv_rows, junit, report
+from lantern.core.review.tables import table_of
+from lantern.exchange import csv_rows, junit, report, sheets
 
 names = st.lists(
     st.from_regex(r"[a-z_][a-z0-9_]{0,8}", fullmatch=True), min_size=1, max_size=4, unique=True
@@ -141,3 +143,31 @@ def test_a_defect_is_drafted_from_the_sentences():
     assert steps_to_repeat(failure()) == "1. Open “/”\n2. Check that text of Price is “€ 9.95”"
     assert title(failure()) == "Check that text of Price is “€ 9.95”: was “€ 7.00”"
     assert len(title(failure(found="x" * 500))) == 120
+
+
+def test_the_rows_of_a_run_are_a_table_that_says_how_far_each_came():
+    def steps(*outcomes):
+        return [StepRecord("", one, 1, 2, step=f"s{n}") for n, one in enumerate(outcomes)]
+
+    failed = steps("passed", "passed", "failed", "skipped", "skipped")
+    failed[2] = replace(failed[2], sentence="Press Ask", expected="1", found="2", message="No.")
+    rows = [
+        RowRecord(1, {"piece": "Moon jar", "outcome": "x"}, "passed", 1.5,
+                  steps("passed", "passed", "passed", "skipped", "passed"), {"total": "9"}),
+        RowRecord(2, {"piece": "Vase"}, "failed", 2.5, failed),
+        RowRecord(3, {}, "interrupted", 0, [], message="The station stopped."),
+    ]  # fmt: skip
+    record = replace(run(), rows=rows, sentences=[f"s{n}" for n in range(5)])
+    columns, table = table_of(record)
+    assert columns[:7] == [
+        "row", "browser", "outcome", "sentences", "piece", "input outcome", "kept total",
+    ]  # fmt: skip
+    assert [row["sentences"] for row in table] == ["5 of 5", "3 of 5", "0 of 5"]
+    assert (table[0]["input outcome"], table[0]["kept total"]) == ("x", "9")
+    assert [table[1][name] for name in ("stopped at", "expected", "found", "message")] == [
+        "Press Ask", "1", "2", "No.",
+    ]  # fmt: skip
+    assert table[2]["message"] == "The station stopped."
+    for form in sheets.FORMATS.values():
+        content = form.write(columns, table)
+        assert content

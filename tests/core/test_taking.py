@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lantern.core.data.matching import ALL_NEW, BY_PLACE, Match, key_of, pairs, propose
 from lantern.core.data.table import Row, Trait, guess
 from lantern.core.data.taking import fitted, merge, take
 from lantern.core.problems import BadInput, Conflict, Problem
@@ -25,6 +26,10 @@ ROWS = (
     Row("r3", {"piece": "Roof finial", "count": ""}),
 )
 TABLE = Document(columns=("piece", "count"), rows=ROWS)
+
+
+def counts(merged):
+    return tuple(merged.count(what) for what in ("added", "changed", "removed"))
 
 
 def edited(document, **raw):
@@ -95,12 +100,153 @@ def test_two_columns_of_one_name_get_different_ones():
 def test_what_a_newer_file_adds_changes_and_removes_is_counted_by_the_column_that_tells_apart():
     newer = take([["count", "piece"], ["4", "Tea caddy"], ["12", "Moon jar"], ["1", "Ash tile"]])
     rows = [Row("r1", {**ROWS[0].values, "price": "€ 5"}, ticked=True), *ROWS[1:]]
-    merged = merge(("piece", "count", "price"), rows, newer)
-    assert (merged.added, merged.changed, merged.removed) == (1, 1, 1)
+    columns = ("piece", "count", "price")
+    match = propose(["count", "piece"], {}, rows, newer.rows)
+    assert match == Match(("piece",))
+    merged = merge(columns, rows, newer, match)
+    assert counts(merged) == (1, 1, 1)
     assert merged.columns == ("count", "piece", "price")
     kept = next(row for row in merged.rows if row.id == "r1")
     assert kept.ticked
     assert kept.values["price"] == "€ 5"
+
+
+def table_of(columns, *rows):
+    return [Row(f"r{n}", dict(zip(columns, row, strict=True))) for n, row in enumerate(rows)]
+
+
+def proposed(columns, rows, *taken, traits=None):
+    values = [dict(zip(columns, one, strict=True)) for one in taken]
+    return propose(columns, traits or {}, table_of(columns, *rows), values)
+
+
+@pytest.mark.parametrize(
+    ("ours", "theirs", "wanted"),
+    [
+        # What is called otherwise is another row, though its number agrees.
+        ([("Bowl", "12")], [("Breakfast bowls", "12")], Match(("piece", "count"))),
+        ([("Bowl", "1"), ("Mug", "2")], [("Mug", "9"), ("Bowl", "8")], Match(("piece",))),
+        ([("Bowl", "1"), ("Bowl", "2")], [("Bowl", "2"), ("Bowl", "3")], Match(("piece", "count"))),
+        ([("1", "2026-11-26")], [("1", "2026-11-26")], Match()),
+        # The same clay does not make an ash tile of a moon jar.
+        ([("Moon jar", "Raku")], [("Ash tile", "Raku")], Match(("piece", "count"))),
+        ([("Moon jar", "Raku")], [("Moon jar", "Porcelain")], Match(("piece",))),
+        (
+            [("Moon jar", "K1"), ("Mug", "K2")],
+            [("Moon jar", "K1"), ("Cup", "K2")],
+            Match(("count",)),
+        ),
+    ],
+)
+def test_how_rows_are_told_to_be_the_same_is_proposed(ours, theirs, wanted):
+    assert proposed(("piece", "count"), ours, *theirs) == wanted
+
+
+def test_expected_values_are_never_what_tells_rows_apart():
+    rows = [("1", "€ 5 each"), ("2", "€ 6 each")]
+    expected = {"price": Trait(role="expected")}
+    other = [("7", "€ 5 each"), ("8", "€ 6 each")]
+    assert proposed(("count", "price"), rows, *other) == Match(("price",))
+    assert proposed(("count", "price"), rows, *other, traits=expected) == Match()
+
+
+def test_a_file_of_other_rows_changes_none():
+    columns = ("piece", "count", "price")
+    rows = [
+        Row(f"r{n}", {"piece": f"Bowl {n}", "count": str(n % 40), "price": f"{n}.5"})
+        for n in range(300)
+    ]
+    other = take([["piece", "count"], *([f"Tile {n}", str(n % 40)] for n in range(5000))])
+    match = propose(["piece", "count"], {}, rows, other.rows)
+    assert counts(merge(columns, rows, other, match)) == (5000, 0, 300)
+
+
+def test_what_is_the_same_can_be_said_otherwise():
+    assert Match.read("piece, count", ("piece", "count")) == Match(("piece", "count"))
+    assert Match.read(BY_PLACE, ()) == Match(by_place=True)
+    assert Match.read(ALL_NEW, ()) == Match()
+    assert [str(Match.read(text, ("a", "b"))) for text in ("a, b", BY_PLACE, ALL_NEW)] == [
+        "a, b", BY_PLACE, ALL_NEW,
+    ]  # fmt: skip
+    with pytest.raises(BadInput, match="no column in both tables named 'clay'"):
+        Match.read("clay", ("piece",))
+
+
+def test_what_becomes_of_each_row_is_told_with_what_a_person_made():
+    traits = {"price": Trait(role="expected")}
+    columns = ("piece", "count", "price")
+    rows = [
+        Row("r1", {"piece": "Bowl", "count": "1", "price": "5"}, designed=True),
+        Row("r2", {"piece": "Mug", "count": "2", "price": ""}),
+        Row("r3", {"piece": "Vase", "count": "3", "price": "7"}, ticked=True, designed=True),
+    ]
+    newer = take([["piece", "count"], ["Dish", "4"], ["Bowl", "9"], ["Mug", "2"]])
+    merged = merge(columns, rows, newer, Match(("piece",)), traits)
+    added, changed, removed = merged.changes
+    assert (added.what, added.before, added.after) == ("added", None, 1)
+    assert (changed.what, changed.before, changed.after) == ("changed", 1, 2)
+    assert [(c.column, c.before, c.after, c.stays) for c in changed.cells] == [
+        ("count", "1", "9", False),
+        ("price", "5", "5", True),
+    ]
+    assert (changed.by_hand, changed.expected) == (False, True)
+    assert (removed.what, removed.before, removed.by_hand, removed.expected) == (
+        "removed", 3, True, True,
+    )  # fmt: skip
+
+
+CELL = st.sampled_from(["", "1", "2", "Bowl", "Mug", "2026-11-26"])
+TABLES = st.integers(1, 3).flatmap(
+    lambda width: st.tuples(
+        st.just([f"c{n}" for n in range(width)]),
+        st.lists(st.lists(CELL, min_size=width, max_size=width), max_size=8),
+        st.lists(st.lists(CELL, min_size=width, max_size=width), min_size=1, max_size=8),
+    )
+)
+
+
+@given(TABLES)
+def test_no_row_ever_gets_what_another_knows(tables):
+    """Whatever the tables: what a row knows goes only to a row that agrees in what was chosen."""
+    columns, ours, theirs = tables
+    rows = [
+        Row(f"r{n}", {**dict(zip(columns, values, strict=True)), "expected": f"of {n}"})
+        for n, values in enumerate(ours)
+    ]
+    taken = [dict(zip(columns, values, strict=True)) for values in theirs]
+    match = propose(columns, {}, rows, taken)
+    assert not match.by_place
+    found = pairs(match, columns, rows, taken)
+    assert len(set(found.values())) == len(found), "no row is two"
+    every = [*taken, *(row.values for row in rows)]
+    texts = [name for name in match.columns if guess([one[name] for one in every]) == "text"]
+    assert texts or not found, "never by numbers and dates alone"
+    for mine, other in found.items():
+        key = key_of(taken[mine], match.columns)
+        assert key == key_of(rows[other].values, match.columns)
+        twins = [one for one in taken if key_of(one, match.columns) == key]
+        if len(twins) > 1:
+            assert key_of(taken[mine], columns) == key_of(rows[other].values, columns)
+
+
+@given(TABLES)
+def test_all_rows_of_the_file_are_there_and_every_change_is_told(tables):
+    columns, ours, theirs = tables
+    rows = [Row(f"r{n}", dict(zip(columns, one, strict=True))) for n, one in enumerate(ours)]
+    taken = take([columns, *theirs])
+    for match in (propose(columns, {}, rows, taken.rows), Match(by_place=True), Match()):
+        merged = merge(columns, rows, taken, match)
+        assert [row.values for row in merged.rows] == [dict(one) for one in taken.rows]
+        kept = {row.id for row in merged.rows if row.id}
+        told = {rows[one.before - 1].id: one.what for one in merged.changes if one.before}
+        assert {key for key, what in told.items() if what == "removed"} == {
+            row.id for row in rows
+        } - kept
+        for row in merged.rows:
+            was = next((one for one in rows if one.id == row.id), None)
+            if was and was.values != row.values:
+                assert told[row.id] == "changed"
+        assert merged.count("added") == sum(not row.id for row in merged.rows)
 
 
 def test_columns_are_named_as_those_that_there_are():
@@ -114,10 +260,11 @@ def test_columns_are_named_as_those_that_there_are():
 @given(st.lists(st.text("ab", max_size=2), min_size=1, max_size=6))
 def test_taking_the_same_table_again_changes_nothing(values):
     taken = take([["piece", "n"], *([value or "-", str(n)] for n, value in enumerate(values))])
-    first = merge((), (), taken)
+    first = merge((), (), taken, Match())
     rows = [Row(f"r{n}", row.values) for n, row in enumerate(first.rows)]
-    again = merge(first.columns, rows, taken)
-    assert (again.added, again.changed, again.removed) == (0, 0, 0)
+    for match in (propose(first.columns, {}, rows, taken.rows), Match(by_place=True)):
+        again = merge(first.columns, rows, taken, match)
+        assert counts(again) == (0, 0, 0)
     assert [row.id for row in again.rows] == [row.id for row in rows]
 
 

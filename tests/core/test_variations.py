@@ -14,7 +14,7 @@ from lantern.core.data.variations.plans import WAYS, Plan
 from lantern.core.data.variations.rules import holds, read_rule
 from lantern.core.data.variations.wording import COMPARISONS, Part, wording
 from lantern.core.problems import BadInput, Problem, UnknownName
-from lantern.core.steps.edits import WriteDesign, apply
+from lantern.core.steps.edits import SetCells, WriteDesign, apply, held_against
 from lantern.core.steps.model import Document, Row
 
 CLAYS = {"clay": ["Raku", "Stoneware", "Porcelain"], "cone": ["06", "6", "10"],
@@ -290,3 +290,26 @@ def test_a_constraint_of_a_form_says_what_is_wrong():
         Part("clay", "equals", "x").text()
     with pytest.raises(BadInput, match="both kinds of quotes"):
         Part("clay", "is", "a\"b'").text()
+
+
+def test_a_designed_row_that_a_person_changed_is_a_persons():
+    """Designing again takes away what nobody touched, and leaves what somebody did."""
+    plan_used = {"inputs": [{"name": "clay", "values": ["Raku", "Stoneware"]}]}
+    rows = ({"clay": "Raku"}, {"clay": "Stoneware"})
+    numbers = itertools.count(1)
+
+    def new_id():
+        return f"r{next(numbers)}"
+
+    table = apply(Document(columns=("clay", "price")), WriteDesign(plan_used, rows), new_id)
+    priced = apply(table, SetCells({"r1": {"price": "5"}}), new_id)
+    assert [row.designed for row in priced.rows] == [True, True], "an expected value is filled in"
+    same = apply(priced, SetCells({"r2": {"clay": "Stoneware"}}), new_id)
+    assert [row.designed for row in same.rows] == [True, True]
+    edited = apply(priced, SetCells({"r2": {"clay": "Porcelain"}}), new_id)
+    assert [row.designed for row in edited.rows] == [True, False]
+    again = ({"clay": "Earthenware"},)
+    held = held_against(edited.rows, again)
+    assert (held.stay, held.go, held.come) == ((1,), (0,), (0,))
+    now = apply(edited, WriteDesign(plan_used, again), new_id)
+    assert [row.values["clay"] for row in now.rows] == ["Porcelain", "Earthenware"]

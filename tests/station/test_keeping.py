@@ -6,7 +6,7 @@ from lantern.core.steps import edits
 from lantern.core.steps.edits import Remove, ToWait
 from lantern.core.steps.model import Document, Step
 from lantern.station.keeping import Keeper
-from lantern.store import elements, tests, waits
+from lantern.store import documents, elements, tests, undoing, waits
 from lantern.store.models import Account, Environment
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
@@ -52,6 +52,28 @@ def test_a_new_password_becomes_a_secret_of_the_environment(database):
     assert recording.secrets()["pin"] == "slip-2"
     assert steps[1].picture
     assert "slip-2" not in str([step.as_json() for step in steps])
+
+
+def test_what_is_typed_into_one_field_is_one_version_and_one_undo(database):
+    """However many letters it has; a press after it is another."""
+    recording = Recording(database)
+    field = node("input", "Piece", 3, role="textbox")
+    text = "Moon jar with two handles."
+    for end in range(1, len(text) + 1):
+        recording.do("input", field, value=text[:end])
+    recording.do("click", ask)
+    with database.session() as session:
+        made = documents.versions(session, recording.test, None, 50)
+        assert [one.summary for one in made] == [
+            "added: Press Get a quote",
+            f"added: Type “{text}” into Piece",
+            "created",
+        ]
+        author = made[0].author_id
+        undoing.travel(session, recording.test, author, forward=False)
+    with database.session() as session:
+        undoing.travel(session, recording.test, author, forward=False)
+    assert recording.steps() == ()
 
 
 def test_a_password_that_is_known_already_uses_its_secret_again(database):

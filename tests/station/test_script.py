@@ -1,17 +1,21 @@
 """The exported script of the demo's test, run by pytest outside Lantern."""
 
 import os
+import re
 import subprocess
 import sys
 from dataclasses import replace
 
 import pytest
 
-from lantern.core.elements.clues import Clue, Element
-from lantern.core.steps.model import Document, Step
+from lantern.core.elements.clues import OPERATORS, Clue, Element
+from lantern.core.elements.facts import OWN_FACTS
+from lantern.core.elements.kinds import kind_of
+from lantern.core.steps.model import Document, Settings, Step
 from lantern.demo.data import ELEMENTS, booking_test, quote_test
 from lantern.demo.desk.state import ACCOUNTS
 from lantern.exchange.script.writing import Source, write
+from lantern.station.lookup import survey
 from tests.station.desk import DeskServer
 
 
@@ -108,3 +112,83 @@ def test_presses_at_places_are_those_of_the_recording_in_the_script_as_well(site
     )
     done = run(tmp_path, "Places", Document(steps), site.address, known)
     assert "1 passed" in done.stdout, done.stdout
+
+
+CLUED = """<title>Clues</title><h2>Firings</h2><section aria-label="Kiln log">
+<table><tr><th>Piece<th>Cone<th>Do<th>Note</tr>
+<tr><td>Moon jar<td>06<td><button data-part=a class="plain open" title="Open it">Open</button>
+<td><input data-part=f></tr>
+<tr><td>Vase<td>10<td><button data-part=b id=go data-testid=go2 name=go>Open</button><td>-</tr>
+</table>
+<p>Before</p><button data-part=c>Save <b>all</b></button><p>Behind</p>
+<label>Piece name <input data-part=d placeholder="as on the tag"></label>
+<div><a data-part=e href="/next?x=1">Next page</a></div></section>"""
+NOT_CLUES = {"options"}
+"""Facts whose value is a list that only the editor shows."""
+
+
+def forms_of(value):
+    """Every operator with a value of which it says what is so."""
+    middle = value[len(value) // 3 :] or value
+    return {
+        "is": value,
+        "contains": middle,
+        "starts with": value[:3],
+        "ends with": value[-3:],
+        "matches": f"^{re.escape(value)}$",
+    }
+
+
+def clues_of(facts):
+    """A clue for each fact that is known of a node, with every operator, exact and loose."""
+    for fact in sorted(OWN_FACTS | set(facts.attributes) | {"class word", "cell Piece"}):
+        found = facts.get(fact)
+        for value in [found] if isinstance(found, str) else found:
+            if not value or fact in NOT_CLUES or fact.startswith("data-part"):
+                continue
+            for operator, wanted in forms_of(value).items():
+                yield Clue(fact, operator, wanted)
+                if operator != "matches":
+                    yield Clue(fact, operator, wanted.upper(), loose=True)
+    for place in (
+        "1",
+        "2",
+        "1 from the end",
+        "1 from the top",
+        "1 from the left",
+        "in the top left",
+    ):
+        yield Clue("position", "is", place)
+
+
+def part_at(page, path):
+    asked = f"document.querySelector({path!r})?.dataset.part ?? ''"
+    answer = page.call("Runtime.evaluate", expression=asked, returnByValue=True)
+    return answer["result"]["value"]
+
+
+def test_every_clue_and_operator_finds_the_same_in_the_script(page, site, tmp_path):
+    """What Lantern finds alone, the script finds alone; what Lantern does not, it does not."""
+    nodes = survey(page.show(CLUED))
+    part_of = {one.handle: part_at(page, one.path) for one in nodes}
+    known, steps, parts = {}, [Step("open", "open", inputs={"address": "/"})], {}
+    for facts in (one for one in nodes if part_of[one.handle]):
+        for clue in clues_of(facts):
+            key = f"k{len(known)}"
+            element = Element(key, key, kind_of(facts), (clue,), page="Clues")
+            found = element.among(nodes)
+            if len(found) == 1 and part_of[found[0].handle]:
+                known[key] = element
+                parts[key] = part_of[found[0].handle]
+    for key, part in parts.items():
+        inputs = {"property": "attribute data-part", "comparison": "is", "expected": part}
+        steps.append(Step(f"c{key}", "check", element=key, inputs=inputs, on_failure="go on"))
+    assert len(known) > 100
+    facts_tried = {element.clues[0].fact for element in known.values()}
+    assert {"path", "column", "cell Piece", "after", "section", "row", "position"} <= facts_tried
+    assert {element.clues[0].operator for element in known.values()} == set(OPERATORS)
+    document = Document(tuple(steps), settings=Settings(limit=1.0))
+    done = run(tmp_path, "Clues", document, site.address, known)
+    told = [line for line in done.stdout.splitlines() if "Went on" in line]
+    missed = {known[line.split()[-1]].clues[0] for line in told if line.split()[-1] in known}
+    assert "1 passed" in done.stdout, (missed, done.stdout[-3000:])

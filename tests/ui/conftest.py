@@ -133,3 +133,15 @@ def other(request, lantern):
         other = Lantern(driver, lantern.stack)
         other.sign_in("wren", "lantern-lead")
         yield other
+
+
+@pytest.fixture
+def quote(request, lantern, other):
+    """The number of a test that both have open, one as a tester, the other as a lead."""
+    from tests.ui.test_conflicts import have_open
+    from tests.ui.test_data import a_quote_that_pauses
+
+    test = a_quote_that_pauses(lantern.stack, request.node.name)
+    lantern.sign_in()
+    have_open(test, lantern, other)
+    return test

@@ -35,15 +35,6 @@ def theirs(person, text):
     until(lambda: person.one("[data-role=theirs]").text == text, f"asked about “{text}”")
 
 
-@pytest.fixture
-def quote(request, lantern, other):
-    """The number of a test that both have open."""
-    test = a_quote_that_pauses(lantern.stack, request.node.name)
-    lantern.sign_in()
-    have_open(test, lantern, other)
-    return test
-
-
 def test_a_value_that_somebody_changed_while_one_had_it_open_is_asked_about(lantern, other, quote):
     field = type_piece(lantern, "Mug")
     type_piece(other, "Vase").send_keys(Keys.ENTER)
@@ -244,3 +235,29 @@ def test_what_is_saved_after_one_has_left_goes_where_it_was_typed(lantern, other
 def name_of(stack, test):
     with stack.database.session() as session:
         return session.get_one(models.Test, test).name
+
+
+def settings_of(stack, test):
+    with stack.database.session() as session:
+        return unpacked(session.get(models.Test, test)).settings
+
+
+def test_a_limit_that_somebody_set_meanwhile_is_asked_about_and_others_are_not(lantern, other):
+    stack = lantern.stack
+    test = a_quote_that_pauses(stack, "Limits of two")
+    lantern.driver.execute_cdp_cmd(*CUT)
+    lantern.sign_in()
+    have_open(test, lantern, other)
+    for person in (lantern, other):
+        person.press("Limits")
+    other.fill("[name=limit]", "7").send_keys(Keys.TAB)
+    until(lambda: settings_of(stack, test).limit == 7, "theirs")
+    lantern.fill("[name=retries]", "2").send_keys(Keys.TAB)
+    until(lambda: settings_of(stack, test).retries == 2, "another setting is in nobody's way")
+    assert not lantern.all("[data-role=question]")
+    other.fill("[name=limit]", "6").send_keys(Keys.TAB)
+    until(lambda: settings_of(stack, test).limit == 6, "theirs again")
+    lantern.fill("[name=limit]", "9").send_keys(Keys.TAB)
+    lantern.sees("theirs is “6”, yours is “9”")
+    lantern.press("Save yours")
+    until(lambda: settings_of(stack, test).limit == 9, "one's own, since that was said")

@@ -5,6 +5,7 @@ from selenium.webdriver.common.keys import Keys
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.edits import Change, SetSettings, SetTable
 from lantern.core.steps.model import Row, Step
+from lantern.demo.data import quote_test
 from lantern.store import elements, tests
 from tests.ui.pages import until
 from tests.ui.test_work import make_test
@@ -190,3 +191,57 @@ def test_what_would_fail_for_certain_is_told_before_any_row_runs(lantern):
     lantern.press("Run")
     lantern.press("Run anyway")
     until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the run's end", 60)
+
+
+def test_mistakes_are_told_while_typing_with_what_would_fit(lantern):
+    stack = lantern.stack
+    with stack.database.session() as session:
+        test = tests.copy(session, tests.named(session, "Quotes by clay and cone").id, "Told", None)
+        test = test.id
+        change = Change(
+            next(s.id for s in quote_test().steps if s.inputs.get("text") == "mara"),
+            {"inputs": {"text": "${row.peice}"}},
+        )
+        tests.edit(session, test, change, None)
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    # In a sentence: what it may have been is one press.
+    lantern.sees("There is no column “peice”.")
+    lantern.press_one("[data-role=sentence-problem] [data-role=near]", "piece")
+    until(lambda: not lantern.all("[data-role=sentence-problem]"), "mended")
+    # In a cell, while it is typed.
+    field = lantern.fill("[data-cell='0:1']", "Stonewear")
+    near = lantern.one("[data-role=wrong] [data-role=near]")
+    assert near.rect["y"] + near.rect["height"] <= 800, "in view, however low the row is"
+    lantern.press_one("[data-role=wrong] [data-role=near]", "Stoneware")
+    until(lambda: field.get_property("value") == "Stoneware", "picked")
+    lantern.fill_cell(1, 1, "Raukoo")
+    until(lambda: "refused" in lantern.one("[data-cell='1:1']").get_attribute("class"), "marked")
+    # Before a run.
+    lantern.press("Check the data")
+    lantern.press_one("[data-role=fix]", "Use Raku")
+    lantern.sees("Every value fits, as far as is known")
+    lantern.press("Close")
+    until(lambda: lantern.one("[data-cell='1:1']").get_property("value") == "Raku", "corrected")
+    # A value of a sentence, while it is typed.
+    lantern.one("[data-input=option]").click()
+    assert lantern.all(".floating datalist option") or lantern.all(".floating select option")
+
+
+def test_a_made_up_value_is_picked_in_a_form_and_reads_as_words(lantern):
+    test = a_quote_that_pauses(lantern.stack, "Made up in a form")
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    value = "[data-step=f5] [data-input=text]"
+    lantern.one(value).click()
+    lantern.press("Make it up for each row…")
+    lantern.select("[aria-label='Kind of made-up value']", "a whole number")
+    lantern.fill("[aria-label=highest]", "12")
+    lantern.press("Use it")
+    until(lambda: lantern.one(value).text == "a number from 1 to 12", "in words")
+    lantern.one(value).click()
+    assert lantern.one("[aria-label=highest]").get_property("value") == "12", "as it stands"
+    lantern.select("[aria-label='Kind of made-up value']", "one of several")
+    lantern.fill("[data-role=made-form] textarea", "matt\ngloss")
+    lantern.press("Use it")
+    until(lambda: lantern.one(value).text == "matt or gloss", "in words")

@@ -7,6 +7,7 @@ from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from lantern.core.data.table import Trait
 from lantern.core.engine.browsers import BROWSERS
 from lantern.core.steps.edits import SetColumn, SetTable
 from lantern.core.steps.model import Row
@@ -49,7 +50,7 @@ def test_a_workbook_is_attached_looked_at_and_refreshed(lantern, tmp_path):
     sheet.send_keys("Firings")
     until(lambda: "06" in lantern.one("[data-role=preview]").text, "the other sheet, zeros kept")
     assert "2 rows" in lantern.one("[data-role=would-change]").text
-    lantern.one("label > input[type=checkbox]").click()
+    lantern.one("[name=attach]").click()
     lantern.press("Take it in")
     until(lambda: len(values(stack, test)) == 2, "the rows of the workbook")
 
@@ -67,6 +68,51 @@ def test_a_workbook_is_attached_looked_at_and_refreshed(lantern, tmp_path):
     until(lambda: [row[:2] for row in values(stack, test)] == wanted, "the refreshed rows")
     lantern.press("Undo in the table")
     until(lambda: values(stack, test)[0][0] == "Moon jar", "the rows as they were")
+
+
+def test_which_rows_are_the_same_is_shown_and_can_be_said_otherwise(lantern, tmp_path):
+    stack = lantern.stack
+    columns = ("piece", "pieces", "price")
+    rows = [("Bowl", "12", "€ 30"), ("Mug", "4", "€ 12"), ("Vase", "1", "")]
+    test = with_rows(stack, "Held against", columns, *rows)
+    with stack.database.session() as session:
+        tests.edit(session, test, SetColumn("price", Trait(role="expected")), None)
+    path = workbook(
+        tmp_path / "order.xlsx",
+        ["Piece", "Pieces"],
+        ["Mug", "5"],
+        ["Breakfast bowls", "12"],
+        ["Vase", "1"],
+    )
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    take_in(lantern, path)
+    lantern.select("form select", "Firings")
+    lantern.sees("3 rows: 1 added, 1 changed, 1 removed.")
+    assert lantern.one("[aria-label='piece tells which row it is']").is_selected()
+    lantern.sees("as proposed")
+
+    def told():
+        return ["".join(e.text.split()) for e in lantern.all("[data-role=row-change]")]
+
+    wanted = [
+        "changed row 1 pieces 4 5 price stays “€ 12” made by hand, expected values",
+        "new row 2 piece Breakfast bowls pieces 12",
+        "goes row 1 piece Bowl pieces 12 price € 30 made by hand, expected values",
+    ]
+    assert told() == [line.replace(" ", "") for line in wanted]
+    lantern.select("[aria-label='When is a row the same']", "when it stands in the same place")
+    lantern.sees("3 rows: 0 added, 2 changed, 0 removed.")
+    lantern.select("[aria-label='When is a row the same']", "never: all rows are new")
+    lantern.sees("3 rows: 3 added, 0 changed, 3 removed.")
+    lantern.select("[aria-label='When is a row the same']", "when these columns agree")
+    lantern.one("[aria-label='pieces tells which row it is']").click()
+    lantern.sees("3 rows: 2 added, 0 changed, 2 removed.")
+    lantern.one("[aria-label='pieces tells which row it is']").click()
+    lantern.sees("3 rows: 1 added, 1 changed, 1 removed.")
+    lantern.press("Take it in")
+    wanted = [["Mug", "5", "€ 12"], ["Breakfast bowls", "12", ""], ["Vase", "1", ""]]
+    until(lambda: values(stack, test) == wanted, "nobody else's price")
 
 
 def test_cells_are_filled_down_filtered_and_what_does_not_fit_is_shown(lantern):

@@ -95,6 +95,12 @@ def test_from_an_address_to_a_defect(lantern):
     assert "wheel-and-kiln" not in steps.get_property("value")
     assert lantern.one("[name=expected]").get_property("value") == "€ 9.95"
     assert lantern.one("[name=found]").get_property("value") == "€ 7.00"
+    # What is written before it is raised survives a reload.
+    lantern.fill("[name=title]", "Wide platters are quoted too low")
+    lantern.driver.refresh()
+    lantern.press("Raise a defect")
+    kept = "Wide platters are quoted too low"
+    until(lambda: lantern.one("[name=title]").get_property("value") == kept, "the title kept")
     lantern.press("Raise the defect")
     until(lambda: "/defects/" in lantern.driver.current_url, "the defect's page")
     lantern.sees("Release")

@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch'
 import { reactive } from 'vue'
 
+import { lost } from './connection'
 import type { components, paths } from './schema'
 
 export type Shapes = components['schemas']
@@ -36,12 +37,19 @@ api.use({
   },
 })
 
+/** Whether an answer never came, so that nobody knows whether it was done. */
+export const isOffline = (error: unknown) => error instanceof ApiProblem && error.code === 'offline'
+
+/** Whether it was refused because the sign-in has ended. */
+export const isSignedOut = (error: unknown) => error instanceof ApiProblem && error.status === 401
+
 /** The data of an answer; throws ApiProblem when it was an error or never came. */
 export async function ask<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
   let got
   try {
     got = await answer
   } catch {
+    lost()
     throw new ApiProblem(
       0,
       'offline',

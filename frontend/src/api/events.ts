@@ -1,6 +1,8 @@
 import type { QueryClient } from '@tanstack/vue-query'
 
 import type { Shapes } from './client'
+import { check } from './connection'
+import { hear, sayOver } from './presence'
 
 type Notice = Shapes['Notice']
 
@@ -57,20 +59,40 @@ export function followEvents(queries: QueryClient): () => void {
     socket.onmessage = ({ data }) => {
       const told = JSON.parse(data) as Notice & { type?: string }
       if (told.type === 'refused') refused = true
+      else if (told.about === 'presence') hear(told)
       else take(told)
     }
+    const own = socket
     // Something was missed meanwhile, unless this connection is one too many.
-    socket.onopen = () => again && window.setTimeout(() => !refused && take({ about: '' }), 200)
+    socket.onopen = () => {
+      sayOver((text) => own.readyState === WebSocket.OPEN && own.send(text))
+      if (again) window.setTimeout(() => !refused && take({ about: '' }), 200)
+    }
     socket.onclose = ({ code }) => {
+      sayOver(null)
       if (over) return
+      if (!refused) check()
       if (code === SIGNED_OUT) take({ about: 'signed out' }) // whatever is asked next says so
       reconnecting = window.setTimeout(() => connect(true), refused ? LATER : AGAIN)
     }
   }
-  connect(false)
-  return () => {
+  // A page that is left may be kept by the browser, for going back, with its connection open.
+  const leave = () => {
     over = true
     window.clearTimeout(reconnecting)
     socket?.close()
+  }
+  const back = ({ persisted }: PageTransitionEvent) => {
+    if (!persisted) return
+    over = false
+    connect(true)
+  }
+  window.addEventListener('pagehide', leave)
+  window.addEventListener('pageshow', back)
+  connect(false)
+  return () => {
+    window.removeEventListener('pagehide', leave)
+    window.removeEventListener('pageshow', back)
+    leave()
   }
 }

@@ -2,6 +2,8 @@ import { computed, shallowRef } from 'vue'
 
 import { ApiProblem } from '@/api/client'
 
+import { asked } from './questions'
+
 /** Somebody else changed a text while one's own was being typed: which of them is to stand? */
 export interface Clash {
   what: string
@@ -34,6 +36,19 @@ export function decide(what: string, mine: string, theirs: string): Promise<stri
 export async function merged(what: string, mine: string, was: string, now: string): Promise<string | null> {
   if (now === was || now === mine) return mine
   return decide(what, mine, now)
+}
+
+/** Whether one's own choice is to stand where somebody else chose otherwise meanwhile. */
+export async function mineStands(what: string, mine: unknown, was: unknown, now: unknown): Promise<boolean> {
+  if (JSON.stringify(now) === JSON.stringify(was) || JSON.stringify(now) === JSON.stringify(mine)) return true
+  const say = (value: unknown) =>
+    value === true ? 'on' : value === false ? 'off' : value === null ? 'as elsewhere' : `“${String(value)}”`
+  return asked({
+    title: 'Somebody else changed this meanwhile',
+    text: `${what}: theirs is ${say(now)}, yours is ${say(mine)}.`,
+    yes: 'Save yours',
+    no: 'Keep theirs',
+  })
 }
 
 /** Whether the server refused a change because somebody else has changed the same thing since. */

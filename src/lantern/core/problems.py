@@ -5,6 +5,7 @@ Problem
 │   ├── UnknownName   a name that does not exist, with the names that do
 │   └── Missing       a thing that is referred to is not there
 └── Conflict          the thing changed since it was read
+    └── BuiltOn       what is to be taken back was built on since
 """
 
 from __future__ import annotations
@@ -47,6 +48,12 @@ class Conflict(Problem):
     code = "conflict"
 
 
+class BuiltOn(Conflict):
+    """What is to be taken back was changed again since; a person may insist."""
+
+    code = "built_on"
+
+
 class UnknownName(BadInput):
     """A name that does not exist; the message lists those that do and the nearest one."""
 
@@ -68,3 +75,10 @@ def nearest(name: str, known: Iterable[str], cutoff: float = 60.0) -> str | None
     best = process.extractOne(name, names, scorer=fuzz.ratio, score_cutoff=cutoff)
     best = best or process.extractOne(name, names, score_cutoff=cutoff)  # parts of it, too
     return best[0] if best else None
+
+
+def closest(name: str, known: Iterable[str], most: int = 5) -> list[str]:
+    """Return the known names most like `name`, the nearest first; all of a few when none is."""
+    names = list(dict.fromkeys(known))
+    found = process.extract(name, names, scorer=fuzz.WRatio, score_cutoff=50.0, limit=most)
+    return [one for one, _, _ in found] or (names if len(names) <= most else [])

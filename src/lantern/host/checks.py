@@ -9,11 +9,12 @@ import time
 from collections.abc import Sequence
 from pathlib import Path
 
+from lantern.host.changed import changed_files, concerned
 from lantern.host.setup import FRONTEND, ROOT, path, say
 
 BIN = Path(sys.executable).parent
 PURE = ("core", "api", "yard")
-"""Parts whose tests need nothing of each other: they run on all cores."""
+"""Parts whose tests need nothing of each other."""
 BROWSING = ("station", "host", "ui")
 PARTS = ("all", "lint", "types", *PURE, *BROWSING)
 
@@ -30,13 +31,15 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         ("mypy", [str(BIN / "mypy")], ROOT),
         ("vue-tsc", ["npm", "run", "--silent", "check"], FRONTEND),
     ]
-    pytest = [str(BIN / "python"), "-m", "pytest", *rest]
-    # Each worker has a PostgreSQL of its own; browsers already use more than one core.
+    pytest = [str(BIN / "python"), "-m", "pytest", "--durations=20", "--durations-min=1", *rest]
+    # Each worker has a PostgreSQL, an application and browsers of its own.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
+    # Stories of one module share what stands around them: a module stays with one worker.
+    together = [*pytest, "-n", "auto", "--dist", "loadfile"]
     parts = {
         "lint": lint,
         "types": types,
-        **{name: [(f"pytest {name}", [*pytest, f"tests/{name}"], ROOT)] for name in BROWSING},
+        **{name: [(f"pytest {name}", [*together, f"tests/{name}"], ROOT)] for name in BROWSING},
         **{name: [(f"pytest {name}", [*spread, f"tests/{name}"], ROOT)] for name in PURE},
     }
     if part == "all":
@@ -45,7 +48,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
             *types,
             ("pytest core and api", [*spread, "tests/core", "tests/api"], ROOT),
             ("pytest yard", [*spread, "tests/yard"], ROOT),
-            ("pytest with browsers", [*pytest, *(f"tests/{name}" for name in BROWSING)], ROOT),
+            ("pytest with browsers", [*together, *(f"tests/{name}" for name in BROWSING)], ROOT),
         ]
     return parts[part]
 
@@ -65,6 +68,23 @@ def run_checks(part: str, rest: Sequence[str]) -> int:
         if code.returncode != 0:
             failed.append(name)
     say(f"\nFailed: {', '.join(failed)}" if failed else "\nAll checks passed.")
+    return 1 if failed else 0
+
+
+def run_changed(rest: Sequence[str]) -> int:
+    """Run the checks that what differs from the last commit concerns; returns as `run_checks`."""
+    tests = concerned(changed_files(ROOT), ROOT)
+    say(f"{len(tests)} files of tests are concerned.")
+    failed = run_checks("lint", ()) + run_checks("types", ())
+    for part in PARTS[3:]:
+        own = [one for one in tests if one.startswith(f"tests/{part}/")]
+        if own:
+            [(name, command, where)] = _checks(part, rest)
+            command = [*command[:-1], *own]
+            say(f"── {name}")
+            env = {**os.environ, **path()}
+            failed += subprocess.run(command, cwd=where, env=env, check=False).returncode != 0
+    say("\nSomething failed." if failed else "\nAll checks passed.")
     return 1 if failed else 0
 
 

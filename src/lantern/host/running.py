@@ -9,6 +9,7 @@ import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -163,7 +164,10 @@ def _say_row(cast: Cast, results: Sequence[Result]) -> None:
 def as_json(record: RunRecord) -> dict[str, Any]:
     """Return a run as JSON: its facts, rows and steps, without pictures."""
     content = asdict(record)
-    content["started_at"] = record.started_at.isoformat() if record.started_at else None
+    for one in (content, *content["rows"]):
+        for name, value in one.items():
+            if isinstance(value, datetime):
+                one[name] = value.isoformat()
     for row in content["rows"]:
         for step in row["steps"]:
             del step["picture"]

@@ -49,6 +49,11 @@ class _Kept:
     secret: str = ""
 
 
+def _fold(step_id: str) -> str:
+    """Return under which name all that is recorded of one sentence is one act."""
+    return f"recorded {step_id}"
+
+
 class Keeper:
     """Keeps the steps recorded on one stage in one test, as its author.
 
@@ -122,16 +127,19 @@ class Keeper:
                 if kept:
                     self._noted.withdraw(kept.step_id)
             case Idle():
-                self._edit_kept(change.key, lambda step: ChangeStep(step, {"idle": True}))
+                idle = {"idle": True}
+                self._edit_kept(change.key, lambda step: ChangeStep(step, idle), fold=True)
 
-    def _edit_kept(self, key: int, edit: Callable[[str], Edit]) -> None:
+    def _edit_kept(self, key: int, edit: Callable[[str], Edit], *, fold: bool = False) -> None:
         """Edit a step that was recorded before; one that a person deleted stays deleted."""
         kept = self._kept.get(key)
         if kept is None:
             return
         try:
             with self._database.session() as session:
-                tests.edit(session, self._test_id, edit(kept.step_id), self._account_id)
+                name = _fold(kept.step_id) if fold else ""
+                change = edit(kept.step_id)
+                tests.edit(session, self._test_id, change, self._account_id, fold=name)
         except Missing:
             pass
 
@@ -195,10 +203,12 @@ class Keeper:
 
     def _insert(self, session: Session, step: Step) -> None:
         """Insert a step where recording goes on: at the end, or behind the one kept before."""
+        fold = _fold(step.id)
         try:
-            tests.edit(session, self._test_id, Insert((step,), self.after), self._account_id)
+            edit = Insert((step,), self.after)
+            tests.edit(session, self._test_id, edit, self._account_id, fold=fold)
         except Missing:  # the sentence behind which it belonged was deleted meanwhile
-            tests.edit(session, self._test_id, Insert((step,)), self._account_id)
+            tests.edit(session, self._test_id, Insert((step,)), self._account_id, fold=fold)
             self.after = None
         if self.after is not None:
             self.after = step.id
@@ -318,7 +328,8 @@ class Keeper:
             if change.action:
                 fields["action"] = change.action
             edit = ChangeStep(kept.step_id, fields)
-            tests.edit(session, self._test_id, edit, self._account_id)
+            fold = _fold(kept.step_id)
+            tests.edit(session, self._test_id, edit, self._account_id, fold=fold)
 
     def settle_secrets(self) -> None:
         """Use one secret where the same password was typed again; called when typing is over."""
@@ -337,7 +348,8 @@ class Keeper:
                 inputs = {"text": f"${{secret.{same}}}"}
                 try:
                     edit = ChangeStep(kept.step_id, {"inputs": inputs})
-                    tests.edit(session, self._test_id, edit, self._account_id)
+                    fold = _fold(kept.step_id)
+                    tests.edit(session, self._test_id, edit, self._account_id, fold=fold)
                 except Missing:
                     continue  # the sentence was deleted meanwhile
                 self._vault.drop(session, environment, kept.secret)

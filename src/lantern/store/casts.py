@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import func, select, text, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import ColumnElement, distinct, func, select, text, update
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.outcomes import StepResult
@@ -250,14 +251,63 @@ def counts(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, int]
     return found
 
 
-def results_of_run(session: Session, run_id: int) -> Sequence[Result]:
+@dataclass(frozen=True)
+class Summary:
+    """What the results of a cast's last taking come to.
+
+    `reached` are the ids of the steps that were carried out, `failed` of those that failed;
+    `sentence` and `message` are those of the first that failed, "" for none.
+    """
+
+    reached: frozenset[str] = frozenset()
+    failed: frozenset[str] = frozenset()
+    sentence: str = ""
+    message: str = ""
+
+
+NO_RESULTS = Summary()
+
+
+def summaries(session: Session, run_id: int) -> dict[int, Summary]:
+    """Return what came of each cast of a run, without reading its results one by one."""
+    counts = (Cast.run_id == run_id, Result.taking == func.greatest(Cast.takings, 1))
+
+    def steps(condition: ColumnElement[bool]) -> ColumnElement[Sequence[str]]:
+        return func.array_agg(distinct(Result.step_id)).filter(condition)
+
+    of = Result.cast_id
+    each = (
+        select(of, steps(Result.outcome != "skipped"), steps(Result.outcome == "failed"))
+        .join(Cast, Cast.id == of)
+        .filter(*counts)
+        .group_by(of)
+    )
+    first = (
+        select(of, Result.sentence, Result.message)
+        .join(Cast, Cast.id == of)
+        .filter(*counts, Result.outcome == "failed")
+        .order_by(of, Result.position, Result.id)
+        .ext(distinct_on(of))
+    )
+    told = {cast: (sentence, message) for cast, sentence, message in session.execute(first)}
+    return {
+        cast: Summary(frozenset(done or ()), frozenset(bad or ()), *told.get(cast, ("", "")))
+        for cast, done, bad in session.execute(each)
+    }
+
+
+def results_by_cast(session: Session, run_id: int) -> dict[int, list[Result]]:
     """Return the results of the last taking of each cast of a run, in the order of the steps."""
-    return session.scalars(
+    found: dict[int, list[Result]] = {}
+    query = (
         select(Result)
         .join(Cast, Cast.id == Result.cast_id)
         .filter(Cast.run_id == run_id, Result.taking == func.greatest(Cast.takings, 1))
-        .order_by(Result.position, Result.id)
-    ).all()
+        .order_by(Result.cast_id, Result.position, Result.id)
+    )
+    for result in session.scalars(query):
+        found.setdefault(result.cast_id, []).append(result)
+    return found
 
 
 def results(session: Session, cast_id: int) -> Sequence[Result]:

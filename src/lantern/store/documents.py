@@ -1,4 +1,4 @@
-"""Documents of tests, flows and shared tables: every change is a version, undo and redo too."""
+"""Documents of tests, flows and shared tables: every change is a version, taking back too."""
 
 from __future__ import annotations
 
@@ -9,11 +9,12 @@ from datetime import UTC, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lantern.core.problems import BadInput, Conflict, Missing
+from lantern.core.problems import Conflict, Missing
 from lantern.core.steps.model import Document
+from lantern.store import acts, telling
 from lantern.store.calls import check_calls
 from lantern.store.database import tell
-from lantern.store.models import Test, Version
+from lantern.store.models import Act, Test, Version
 from lantern.store.rows import packed, unpacked
 
 _TABLE = ("columns", "rows", "traits", "table", "source")
@@ -37,41 +38,58 @@ def get(session: Session, test_id: int, *, lock: bool = False) -> Test:
 
 
 def put(
-    session: Session, test: Test, document: Document, summary: str, account_id: int | None
+    session: Session,
+    test: Test,
+    document: Document,
+    summary: str,
+    account_id: int | None,
+    *,
+    fold: str = "",
 ) -> None:
-    """Make a document the test's newest version; the test has to be locked."""
-    _store(session, test, packed(session, document), summary, account_id, test.version, None)
+    """Make a document the test's newest version; the test has to be locked.
 
-
-def undo(session: Session, test_id: int, account_id: int | None, *, base: int) -> Test:
-    """Go back to what the test was before its last change; raises Conflict or BadInput."""
-    return _travel(session, test_id, account_id, base, forward=False)
-
-
-def redo(session: Session, test_id: int, account_id: int | None, *, base: int) -> Test:
-    """Take the last undo back; raises Conflict or BadInput."""
-    return _travel(session, test_id, account_id, base, forward=True)
-
-
-def _travel(
-    session: Session, test_id: int, account_id: int | None, base: int, *, forward: bool
-) -> Test:
-    test = get(session, test_id, lock=True)
-    if base != test.version:
-        raise Conflict(
-            "The test was changed meanwhile.",
-            hint="The newest version is shown now; undo again if you still want to.",
+    With `fold`, what its author did last under the same name is one version with it.
+    """
+    act = acts.current(session, account_id, test.id, summary, fold=fold)
+    body = packed(session, document)
+    newest = _folded(session, test, act, fold)
+    if newest is not None:
+        older = before(session, test.id, newest.number)
+        summary = telling.told(session, unpacked(older), document, summary) if older else summary
+    test.version += 1
+    if any(test.body.get(part) != body.get(part) for part in _TABLE):
+        test.table_version = test.version
+    test.body = body
+    test.changed_at = datetime.now(UTC)
+    if newest is not None:
+        newest.number, newest.body, newest.at = test.version, body, test.changed_at
+        newest.summary = act.summary = summary
+    else:
+        session.add(
+            Version(
+                test_id=test.id,
+                number=test.version,
+                body=body,
+                summary=summary,
+                author_id=account_id,
+                act_id=act.id,
+            )
         )
-    here = _version(session, test_id, test.version)
-    target = here.redo_to if forward else here.undo_to
-    if target is None:
-        raise BadInput("There is nothing to redo." if forward else "There is nothing to undo.")
-    there = _version(session, test_id, target)
-    undo_to = here.number if forward else there.undo_to
-    redo_to = there.redo_to if forward else here.number
-    summary = "redo" if forward else "undo"
-    _store(session, test, there.body, summary, account_id, undo_to, redo_to)
-    return test
+    session.flush()
+    tell(session, "test", id=test.id, version=test.version)
+    if test.kind == "table":  # what uses it has other rows now
+        for user in session.scalars(
+            select(Test.id).filter(Test.body["table"].astext == str(test.id))
+        ):
+            tell(session, "test", id=user, version=0)
+
+
+def _folded(session: Session, test: Test, act: Act, fold: str) -> Version | None:
+    """Return the newest version where it is to become the one that is made now."""
+    if not fold or test.baseline == test.version:
+        return None
+    newest = session.get(Version, (test.id, test.version))
+    return newest if newest is not None and newest.act_id == act.id else None
 
 
 def _version(session: Session, test_id: int, number: int) -> Version:
@@ -81,38 +99,18 @@ def _version(session: Session, test_id: int, number: int) -> Version:
     return version
 
 
-def _store(
-    session: Session,
-    test: Test,
-    body: dict[str, object],
-    summary: str,
-    account_id: int | None,
-    undo_to: int | None,
-    redo_to: int | None,
-) -> None:
-    test.version += 1
-    if any(test.body.get(part) != body.get(part) for part in _TABLE):
-        test.table_version = test.version
-    test.body = body
-    test.changed_at = datetime.now(UTC)
-    session.add(
-        Version(
-            test_id=test.id,
-            number=test.version,
-            body=body,
-            summary=summary,
-            author_id=account_id,
-            undo_to=undo_to,
-            redo_to=redo_to,
-        )
-    )
-    session.flush()
-    tell(session, "test", id=test.id, version=test.version)
-    if test.kind == "table":  # what uses it has other rows now
-        for user in session.scalars(
-            select(Test.id).filter(Test.body["table"].astext == str(test.id))
-        ):
-            tell(session, "test", id=user, version=0)
+def before(session: Session, test_id: int, number: int) -> Version | None:
+    """Return the newest version below a number; numbers may be missing. None for none."""
+    query = select(Version).filter(Version.test_id == test_id, Version.number < number)
+    return session.scalars(query.order_by(Version.number.desc()).limit(1)).first()
+
+
+def as_of(session: Session, test_id: int, number: int) -> Document:
+    """Return a test as it was when it had a number, or shortly before; raises Missing."""
+    version = session.get(Version, (test_id, number)) or before(session, test_id, number)
+    if version is None:
+        raise Missing(f"The test has no version {number}.", where="version")
+    return unpacked(version)
 
 
 def versions(session: Session, test_id: int, before: int | None, most: int) -> Sequence[Version]:
@@ -155,9 +153,3 @@ def set_baseline(session: Session, test_id: int, number: int | None) -> Test:
 def baseline_of(session: Session, test_id: int | None) -> int | None:
     """Return the number of a test's baseline; None when there is none or the test is gone."""
     return session.scalar(select(Test.baseline).filter_by(id=test_id)) if test_id else None
-
-
-def can_travel(session: Session, test: Test) -> tuple[bool, bool]:
-    """Tell whether there is something to undo and to redo."""
-    version = _version(session, test.id, test.version)
-    return version.undo_to is not None, version.redo_to is not None

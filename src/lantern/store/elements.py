@@ -8,8 +8,9 @@ import uuid
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
+from typing import Any
 
-from sqlalchemy import select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
@@ -19,7 +20,7 @@ from lantern.core.elements.repair import propose
 from lantern.core.elements.suggesting import suggest
 from lantern.core.problems import Conflict, Missing
 from lantern.core.recording.proposals import Proposal
-from lantern.store import models
+from lantern.store import acts, models
 from lantern.store.database import tell
 
 
@@ -104,13 +105,91 @@ def save(session: Session, element: core.Element, *, base: int | None = None) ->
             where=element.name,
             hint="Its newest version is shown now; make your change again if it is needed.",
         )
+    body = element.as_json()
+    if row.version and body == row.body:
+        return row
+    old = core.Element.read(row.body) if row.version else None
+    if old is not None:
+        _keep_first(session, row)
     row.page, row.name, row.kind = element.page, element.name, element.kind
-    row.signature, row.body = signature(element), element.as_json()
-    row.version = (row.version or 0) + 1
+    row.signature, row.body = signature(element), body
+    row.version = (row.version or _last_number(session, element.id)) + 1
     row.changed_at = datetime.now(UTC)
     session.add(row)
+    _note(session, row, body, changed_in_words(old, element))
     session.flush()
     return row
+
+
+def _last_number(session: Session, key: str) -> int:
+    """Return the number of an element's newest version; 0 for one that never was."""
+    query = select(func.max(models.ElementVersion.number)).filter_by(element_id=key)
+    return session.scalar(query) or 0
+
+
+def _keep_first(session: Session, row: models.Element) -> None:
+    """Keep what an element was before it is changed, where no version tells of it yet."""
+    if session.get(models.ElementVersion, (row.id, row.version)) is None:
+        session.add(
+            models.ElementVersion(
+                element_id=row.id, number=row.version, body=row.body, summary="", at=row.changed_at
+            )
+        )
+
+
+def _note(session: Session, row: models.Element, body: dict[str, Any] | None, summary: str) -> None:
+    """Keep what becomes of an element as a version of it, as part of the act under way."""
+    new = row.version == 1 and body is not None  # it is made by the way, by what uses it
+    act = acts.under_way(session) if new else acts.current(session, None, None, summary)
+    session.add(
+        models.ElementVersion(
+            element_id=row.id,
+            number=row.version + (body is None),
+            body=body,
+            summary=summary,
+            author_id=act and act.account_id,
+            act_id=act and act.id,
+        )
+    )
+
+
+def changed_in_words(old: core.Element | None, new: core.Element) -> str:
+    """Return what became of an element, as a line."""
+    if old is None:
+        return f"element “{new.name}”"
+    if old.name != new.name:
+        return f"element “{old.name}” is called “{new.name}”"
+    parts = [
+        word
+        for word, changed in (
+            ("clues", old.clues != new.clues),
+            ("kind", old.kind != new.kind),
+            ("page", old.page != new.page),
+        )
+        if changed
+    ]
+    return f"{' and '.join(parts) or 'spare clues'} of element “{new.name}”"
+
+
+def version_before(session: Session, key: str, number: int) -> models.ElementVersion | None:
+    """Return the newest version of an element below a number; None for none."""
+    of = models.ElementVersion
+    query = select(of).filter(of.element_id == key, of.number < number)
+    return session.scalars(query.order_by(of.number.desc()).limit(1)).first()
+
+
+def versions(session: Session, key: str) -> Sequence[models.ElementVersion]:
+    """Return the versions of an element, newest first; none for one that never changed."""
+    query = select(models.ElementVersion).filter_by(element_id=key)
+    return session.scalars(query.order_by(models.ElementVersion.number.desc()).limit(100)).all()
+
+
+def drop(session: Session, row: models.Element) -> None:
+    """Delete an element; its versions stay, so that it can come back."""
+    _keep_first(session, row)
+    _note(session, row, None, f"element “{row.name}” deleted")
+    session.delete(row)
+    session.flush()
 
 
 def load(session: Session, ids: Iterable[str]) -> dict[str, core.Element]:
@@ -192,5 +271,5 @@ def remove(session: Session, key: str) -> None:
             where=key,
             hint="Merge it with another element, or change those tests first.",
         )
-    session.delete(row)
+    drop(session, row)
     tell(session, "element", id=key)

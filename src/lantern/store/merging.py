@@ -11,7 +11,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.strength import Worlds
 from lantern.core.problems import BadInput
-from lantern.store import elements, pages
+from lantern.store import acts, elements, pages
 from lantern.store import tests as test_store
 from lantern.store.database import tell
 from lantern.store.models import SavedPage
@@ -29,12 +29,16 @@ class Equal:
 
 @dataclass(frozen=True)
 class Merged:
-    """What merging came to: the tests that changed, and whose clues were kept, and why."""
+    """What merging came to: the tests that changed, and whose clues were kept, and why.
+
+    `act` is what it is taken back by.
+    """
 
     tests: list[int]
     kept: str
     share: float | None = None
     other_share: float | None = None
+    act: int = 0
 
 
 def equals(session: Session) -> list[Equal]:
@@ -72,9 +76,11 @@ def merge(session: Session, key: str, into: str, account_id: int | None) -> Merg
     if key == into:
         raise BadInput("An element can not be merged with itself.", where=key)
     gone = elements.get(session, key)
-    merged = _with_better_clues(
-        session, Element.read(gone.body), Element.read(elements.get(session, into).body)
-    )
+    left = Element.read(elements.get(session, into).body)
+    told = f"element “{gone.name}” merged into “{left.name}”"
+    act = acts.current(session, account_id, None, told)
+    better = _with_better_clues(session, Element.read(gone.body), left)
+    merged = replace(better, act=act.id)
     for test_id, _, _ in elements.uses(session, key).get(key, []):
         test = test_store.get(session, test_id, lock=True)
         document = unpacked(test)
@@ -86,9 +92,9 @@ def merge(session: Session, key: str, into: str, account_id: int | None) -> Merg
             )
             for step in document.steps
         )
-        test_store.put(session, test, replace(document, steps=steps), "merge", account_id)
+        test_store.put(session, test, replace(document, steps=steps), told, account_id)
         merged.tests.append(test_id)
-    session.delete(gone)
+    elements.drop(session, gone)
     tell(session, "element", id=into)
     return merged
 

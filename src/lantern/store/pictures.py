@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Collection
 
+from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -26,3 +28,9 @@ def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
 def load(session: Session, digest: str) -> Picture | None:
     """Return the picture of that digest, or None."""
     return session.get(Picture, digest)
+
+
+def contents(session: Session, digests: Collection[str]) -> dict[str, bytes]:
+    """Return the bytes of pictures by digest; those that are gone are left out."""
+    query = select(Picture.digest, Picture.content).filter(Picture.digest.in_(digests))
+    return dict(session.execute(query).tuples().all())

@@ -26,7 +26,7 @@ from lantern.core.text.reading import Read, read_document, read_elements
 from lantern.core.text.schema import schema
 from lantern.core.text.writing import FORMAT, elements_text
 from lantern.core.values.templates import check_name
-from lantern.store import elements, files, pictures, tests, texts, vault
+from lantern.store import acts, elements, files, pictures, tests, texts, vault
 from lantern.store.models import Environment, Test, TestFile
 from lantern.store.rows import unpacked
 
@@ -109,6 +109,7 @@ class Import:
 
     def take(self, project: Mapping[str, bytes]) -> None:
         """Take all files in; raises BadInput when they are no project."""
+        acts.begin(self.session, self.account_id, None, "a project taken in")
         if TOP not in project:
             raise BadInput(
                 f"There is no {TOP} here.", where=TOP, hint="Name a folder that was exported."

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.review.records import RowRecord, RunRecord, StepRecord
 from lantern.store import casts, pictures
-from lantern.store.models import Cast, Result, Run
+from lantern.store.models import Result, Run
 
 
 def _seconds(start: datetime | None, end: datetime | None) -> float:
@@ -25,6 +25,9 @@ def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunR
     """Return a run with its rows and steps; pictures take memory and may be left out."""
     columns = [str(column) for column in run.body.get("columns", [])]
     several = len({cast.browser for cast in run.casts}) > 1
+    by_cast = casts.results_by_cast(session, run.id)
+    wanted = {one.picture for results in by_cast.values() for one in results if one.picture}
+    shots = pictures.contents(session, wanted) if with_pictures else {}
     return RunRecord(
         id=run.id,
         test=run.test_name,
@@ -36,38 +39,27 @@ def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunR
         started_at=run.started_at,
         seconds=_seconds(run.started_at, run.ended_at),
         rows=[
-            _row(session, cast, columns, cast.browser if several else "", with_pictures)
+            RowRecord(
+                number=cast.number,
+                values=ordered(cast.values, columns),
+                kept=cast.kept,
+                outcome=cast.outcome,
+                seconds=_seconds(cast.started_at, cast.ended_at),
+                steps=[_step(result, shots) for result in by_cast.get(cast.id, [])],
+                browser=cast.browser if several else "",
+                message=cast.message,
+                started_at=cast.started_at,
+                ended_at=cast.ended_at,
+            )
             for cast in run.casts
         ],
         message=run.message,
         seed=run.seed,
+        sentences=[str(step["id"]) for step in run.body.get("steps", [])],
     )
 
 
-def _row(
-    session: Session,
-    cast: Cast,
-    columns: Sequence[str],
-    browser: str,
-    with_pictures: bool,
-) -> RowRecord:
-    return RowRecord(
-        number=cast.number,
-        values=ordered(cast.values, columns),
-        kept=cast.kept,
-        outcome=cast.outcome,
-        seconds=_seconds(cast.started_at, cast.ended_at),
-        steps=[
-            _step(session, result, with_pictures=with_pictures)
-            for result in casts.results(session, cast.id)
-        ],
-        browser=browser,
-        message=cast.message,
-    )
-
-
-def _step(session: Session, result: Result, *, with_pictures: bool) -> StepRecord:
-    picture = pictures.load(session, result.picture) if with_pictures and result.picture else None
+def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:
     return StepRecord(
         sentence=result.sentence,
         outcome=result.outcome,
@@ -80,5 +72,6 @@ def _step(session: Session, result: Result, *, with_pictures: bool) -> StepRecor
         found=result.found,
         console=result.details.get("console", []),
         requests=result.details.get("requests", []),
-        picture=picture.content if picture else b"",
+        picture=shots.get(result.picture, b""),
+        step=result.step_id,
     )

@@ -21,6 +21,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, object_session
 
 from lantern.core.data.table import Row
+from lantern.core.problems import Missing
 from lantern.core.steps.model import Document
 from lantern.store.models import RowChunk, Test, Version
 
@@ -125,4 +126,11 @@ def _load(session: Session, digests: Sequence[str]) -> Iterator[Row]:
         for chunk in session.scalars(select(RowChunk).filter(RowChunk.digest.in_(missing))):
             found[chunk.digest] = _known.add(chunk.digest, tuple(map(Row.read, chunk.rows)))
     for digest in digests:
-        yield from found[digest] or ()
+        known = found[digest]
+        if known is None:
+            raise Missing(
+                "Rows of this table are missing from the database.",
+                where=digest,
+                hint="Restore the database from a backup, or an earlier version of the table.",
+            )
+        yield from known

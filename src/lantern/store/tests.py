@@ -11,20 +11,18 @@ from sqlalchemy.orm import Session
 from lantern.core.problems import BadInput, Missing
 from lantern.core.steps.edits import Edit, RenameColumn, apply, check_fresh
 from lantern.core.steps.model import INHERITED, Document, Settings
-from lantern.store import files, tables
+from lantern.store import acts, files, tables, telling
 from lantern.store.calls import check_calls
 from lantern.store.database import tell
 from lantern.store.documents import (
+    as_of,
     baseline_of,
-    can_travel,
     document_of,
     get,
     new_id,
     put,
-    redo,
     restore,
     set_baseline,
-    undo,
     versions,
 )
 from lantern.store.models import Environment, Run, Test, TestFile, Version
@@ -32,7 +30,6 @@ from lantern.store.rows import packed, unpacked
 
 __all__ = [
     "baseline_of",
-    "can_travel",
     "check_name",
     "copy",
     "create",
@@ -43,10 +40,8 @@ __all__ = [
     "named",
     "new_id",
     "put",
-    "redo",
     "restore",
     "set_baseline",
-    "undo",
     "versions",
 ]
 
@@ -113,25 +108,36 @@ def edit(
     account_id: int | None,
     *,
     base: int | None = None,
+    fold: str = "",
+    key: str | None = None,
 ) -> Test:
     """Apply an edit to a test as a new version.
 
-    `base` is the version that the edit was made on; None for the newest. Raises Conflict when
-    what it touches has changed since, Missing or BadInput when it makes no sense.
+    `base` is the version that the edit was made on; None for the newest. With `fold`, what the
+    same person did last under the same name is one version with it. An edit whose `key` is known
+    was made before, and is not made again. Raises Conflict when what the edit touches has changed
+    since, Missing or BadInput when it makes no sense.
     """
     test = get(session, test_id, lock=True)
+    if key and acts.known(session, key):
+        return test
     stored = unpacked(test)
     current = tables.filled(session, stored)
     if base is not None and base != test.version:
-        then = tables.filled(session, document_of(session, test_id, base))
+        then = tables.filled(session, as_of(session, test_id, base))
         check_fresh(change, then, current)
     document = apply(current, change, new_id)
+    if document == current:
+        return test
     check_calls(session, test, document)
+    told = telling.told(session, current, document, change.told)
+    act = acts.current(session, account_id, test_id, told, fold=fold)
+    act.key = key or act.key
     if isinstance(change, RenameColumn):
         tables.rename_in_others(session, test, change, account_id)
-    own = tables.put_apart(session, current, document, change.told, account_id)
+    own = tables.put_apart(session, current, document, told, account_id)
     if own != stored:
-        put(session, test, own, change.told, account_id)
+        put(session, test, own, told, account_id, fold=fold)
     return test
 
 

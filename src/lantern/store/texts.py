@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from lantern.core.data.checking import check_sentence, known_names
 from lantern.core.elements import clues as core
 from lantern.core.problems import Conflict
 from lantern.core.text.carrying import carried_over
@@ -15,8 +16,8 @@ from lantern.core.text.names import Known, labels
 from lantern.core.text.nodes import Trouble
 from lantern.core.text.reading import Read, read_document
 from lantern.core.text.writing import Head, document_text
-from lantern.store import documents, elements, models, tests
-from lantern.store.calls import check_calls
+from lantern.store import acts, documents, elements, models, tables, tests, vault
+from lantern.store.calls import FLOW, check_calls, load
 from lantern.store.models import Environment, Test
 from lantern.store.rows import unpacked
 
@@ -63,16 +64,47 @@ def put_text(
     test = documents.get(session, test_id, lock=write)
     found = read_document(text, known(session))
     troubles = [*found.troubles, *_of_head(session, test, found)]
-    if troubles or not write:
+    if troubles:
         return Put(test, tuple(troubles))
+    if not write:
+        return Put(test, tuple(_of_values(session, test, found, text)))
     if test.version != base:
         raise Conflict(
             "The test was changed meanwhile.", hint="Look at the newest text and try once more."
         )
+    acts.begin(session, account_id, test_id, "")
     for element in found.elements:
         put_element(session, element)
     put_read(session, test, found, account_id)
     return Put(test)
+
+
+def _of_values(session: Session, test: Test, found: Read, text: str) -> Iterator[Trouble]:
+    """Yield what is wrong with the values of sentences: none of it hinders anybody."""
+    document = tables.filled(session, found.document)
+    flows = load(session, document.flow_ids())
+    gives = [name for flow in flows.values() for name in flow.document.gives]
+    secrets = vault.names(session, test.environment_id)
+    names = known_names(document, test.environment.variables, secrets, gives)
+    if test.kind == FLOW:
+        names.pop("row")  # they are those of whatever calls it
+    things = elements.load(session, document.element_ids())
+    things |= {one.id: one for one in found.elements if one.seen or one.id not in things}
+    for place, step in enumerate(document.steps):
+        for one in check_sentence(step, things, names):
+            line = line_of(text, place, step.inputs[one.input])
+            yield Trouble(line, one.message, one.hint, blocks=False)
+
+
+def line_of(text: str, place: int, value: str) -> int:
+    """Return the line (from 1) of a value of the n-th sentence (from 0), or of the sentence."""
+    lines = text.splitlines()
+    begins = [n for n, line in enumerate(lines) if line.lstrip().startswith("- do:")]
+    if place >= len(begins):
+        return 1
+    end = begins[place + 1] if place + 1 < len(begins) else len(lines)
+    own = range(begins[place], end)
+    return next((n for n in own if value and value in lines[n]), begins[place]) + 1
 
 
 def _of_head(session: Session, test: Test, found: Read) -> list[Trouble]:

@@ -11,7 +11,7 @@ from lantern.core.elements import clues as core
 from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.model import Step
 from lantern.core.values.templates import check_name, renamed
-from lantern.store import documents, elements
+from lantern.store import acts, documents, elements
 from lantern.store.database import tell
 from lantern.store.models import Environment, Test
 from lantern.store.rows import unpacked
@@ -62,6 +62,7 @@ def rename(session: Session, old: str, new: str, account_id: int | None) -> int:
     Returns how many sentences changed. Raises UnknownName, or BadInput for the new name.
     """
     check_name(new, "variable")
+    acts.begin(session, account_id, None, f"variable “{old}” is called “{new}”")
     places = session.scalars(select(Environment).with_for_update()).all()
     known = {name for one in places for name in one.variables}
     if old not in known:

@@ -28,6 +28,7 @@ from lantern.web.hub import Hub
 from lantern.web.views import (
     defects,
     designs,
+    element_history,
     elements,
     flows,
     pages,
@@ -52,6 +53,7 @@ VIEWS = (
     designs,
     flows,
     elements,
+    element_history,
     pages,
     proofs,
     runs,

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
-import queue
 import threading
 from collections.abc import Iterator
 
 import structlog
 
 from lantern.store.channel import notices
+from lantern.web.presence import Present, Watching, told
 from lantern.web.sockets import Sockets
 
 QUIET = 2.0
@@ -25,7 +24,8 @@ class Hub:
 
     def __init__(self, url: str) -> None:
         self._url = url
-        self._streams: set[queue.Queue[str]] = set()
+        self._streams: set[Watching] = set()
+        self.present = Present()
         self._lock = threading.Lock()
         self._started = False
         self.sockets = Sockets()
@@ -38,18 +38,18 @@ class Hub:
                 self._started = True
                 threading.Thread(target=self._listen, name="hub", daemon=True).start()
 
-    def notices(self) -> Iterator[str | None]:
-        """Yield notices (JSON) for as long as someone asks; None when none came for a while."""
-        mine: queue.Queue[str] = queue.Queue(1000)
+    def notices(self, watching: Watching | None = None) -> Iterator[str | None]:
+        """Yield notices (JSON) for as long as someone asks; None when none came for a while.
+
+        Who else is where is told only to those who watch the same test.
+        """
+        mine = watching or Watching()
         self.start()
         with self._lock:
             self._streams.add(mine)
         try:
             while True:
-                try:
-                    yield mine.get(timeout=QUIET)
-                except queue.Empty:
-                    yield None
+                yield mine.next(QUIET)
         finally:
             with self._lock:
                 self._streams.discard(mine)
@@ -66,11 +66,14 @@ class Hub:
 
     def _hand_out(self, notice: str) -> None:
         self.sockets.hear(notice)
-        if json.loads(notice)["about"] in INSIDE:
+        said = told(notice)
+        if said["about"] in INSIDE:
             return
+        test = None
+        if said["about"] == "presence":
+            self.present.hear(said, notice)
+            test = said.get("id")
         with self._lock:
-            for stream in self._streams:
-                try:
-                    stream.put_nowait(notice)
-                except queue.Full:
-                    pass  # that client is too slow; it reads everything again when it reconnects
+            for watching in self._streams:
+                if test is None or watching.test == test:
+                    watching.put(notice)

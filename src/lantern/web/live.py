@@ -16,8 +16,9 @@ from websockets.sync.client import ClientConnection, connect
 from lantern.core.problems import Problem
 from lantern.store import accounts, tests
 from lantern.store.models import Cast
-from lantern.web import stations
+from lantern.web import presence, stations
 from lantern.web.context import Forbidden, me, services, signed_in
+from lantern.web.presence import Watching
 
 
 def init_app(app: Flask) -> None:
@@ -30,7 +31,10 @@ def init_app(app: Flask) -> None:
     @sock.route("/api/live/events")  # type: ignore[untyped-decorator]
     def events(socket: Server) -> None:
         with _said(socket), _counted(socket):
-            for notice in services().hub.notices():
+            hub, watching = services().hub, Watching()
+            given = (socket, services().database, me().name, watching, hub.present)
+            threading.Thread(target=presence.listen, args=given, daemon=True).start()
+            for notice in hub.notices(watching):
                 if not socket.connected:
                     return
                 if notice is not None:

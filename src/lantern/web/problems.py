@@ -21,6 +21,7 @@ STATUS = {
     "unknown_name": 422,
     "missing": 404,
     "conflict": 409,
+    "built_on": 409,
     "forbidden": 403,
     "sign_in_needed": 401,
     "too_many": 429,

@@ -87,6 +87,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
       <Draft
         class="heading w-full border-b border-transparent bg-transparent py-1 hover:border-line"
         :value="shown.defect.title"
+        :keep="`defect ${id} title`"
         :disabled="!mayChange()"
         aria-label="Title"
         @save="save('title', $event)"
@@ -126,6 +127,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
               class="field mt-1 font-story font-normal"
               :lines="Math.min(16, shown.steps.split('\n').length + 1)"
               :value="shown.steps"
+              :keep="`defect ${id} steps`"
               :disabled="!mayChange()"
               @save="save('steps', $event)"
             />
@@ -137,6 +139,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
                 class="field mt-1 font-normal"
                 :lines="2"
                 :value="shown.expected"
+                :keep="`defect ${id} expected`"
                 :disabled="!mayChange()"
                 @save="save('expected', $event)"
               />
@@ -147,6 +150,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
                 class="field mt-1 font-normal"
                 :lines="2"
                 :value="shown.found"
+                :keep="`defect ${id} found`"
                 :disabled="!mayChange()"
                 @save="save('found', $event)"
               />
@@ -158,6 +162,7 @@ const choose = (field: 'state' | 'severity', event: Event) =>
               class="field mt-1 font-normal"
               :lines="4"
               :value="shown.notes"
+              :keep="`defect ${id} notes`"
               :disabled="!mayChange()"
               aria-label="Notes"
               @save="save('notes', $event)"

@@ -8,6 +8,7 @@ import { useCatalogue } from '@/api/queries'
 import Modal from '@/shared/Modal.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { draftOf, dropDraft, keepDraft } from '@/shared/drafts'
 import { say } from '@/shared/notes'
 
 const props = defineProps<{ resultId: number }>()
@@ -24,10 +25,13 @@ const draft = useQuery({
   queryFn: () => ask(api.GET('/api/results/{id}/defect', { params: { path: { id: props.resultId } } })),
   staleTime: 0,
 })
+const place = `new defect ${props.resultId}`
+const left = draftOf<typeof fields.value>(place)
 watch(
   () => draft.data.value,
   (made) => {
-    if (made)
+    if (left) fields.value = left
+    else if (made)
       fields.value = {
         ...fields.value,
         title: made.title,
@@ -40,11 +44,15 @@ watch(
   { immediate: true },
 )
 
+/** What is typed stays at this desk until the defect is raised. */
+const keep = () => keepDraft(place, fields.value)
+
 async function act(work: () => Promise<{ defect: { id: number } }>) {
   busy.value = true
   error.value = null
   try {
     const { defect } = await work()
+    dropDraft(place)
     open.value = false
     say(`The failure is on record as defect ${defect.id}.`)
     void queries.invalidateQueries({ queryKey: ['run'] })
@@ -88,7 +96,7 @@ const same = (id: number) =>
           <button class="button" :disabled="busy" @click="same(one.id)">It is this one</button>
         </div>
       </div>
-      <form class="flex flex-col gap-3" @submit.prevent="raise">
+      <form class="flex flex-col gap-3" @submit.prevent="raise" @input="keep" @change="keep">
         <div class="flex gap-3">
           <label class="flex-1 text-sm"
             >Title <input v-model="fields.title" class="field mt-1" name="title" required maxlength="300"

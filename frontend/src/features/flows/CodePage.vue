@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useHere } from '@/api/presence'
 import { useFlows, useTest } from '@/api/queries'
+import OthersHere from '@/features/workbench/OthersHere.vue'
 import { useEdits } from '@/features/workbench/useEdits'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 import { useRouteId } from '@/shared/routeId'
+import { useTextDraft } from '@/shared/useTextDraft'
 
 import TryCode from './TryCode.vue'
 
@@ -18,40 +21,36 @@ const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 const query = useTest(useRouteId())
 const flow = computed(() => query.data.value)
 const edits = useEdits(flow)
+useHere(() => flow.value?.id ?? 0)
 const flows = useFlows()
 const uses = computed(
   () => flows.data.value?.flows.find((one) => one.flow.id === String(flow.value?.id))?.uses ?? [],
 )
 
-const draft = ref('')
-const clean = ref('')
-const base = ref(0)
 const troubles = ref<Shapes['TroubleOut'][]>([])
-const changed = computed(() => draft.value !== clean.value)
-const behind = computed(() => changed.value && base.value !== flow.value?.version)
-
+const editing = useTextDraft(
+  () => `code ${flow.value?.id ?? 0}`,
+  () => flow.value && { text: flow.value.code, version: flow.value.version },
+)
+const { draft, base, changed, behind } = editing
 function takeOver() {
-  clean.value = draft.value = flow.value?.code ?? ''
-  base.value = flow.value?.version ?? 0
+  editing.takeOver()
   troubles.value = []
 }
-watch(
-  () => flow.value?.version,
-  () => {
-    if (!changed.value) takeOver()
-  },
-  { immediate: true },
-)
+async function settle() {
+  if (await editing.settle('the code')) await save()
+}
 
 async function save() {
   if (!flow.value || !changed.value) return
   try {
     const body = { base: base.value, edit: { do: 'set code' as const, code: draft.value } }
-    await ask(api.POST('/api/tests/{id}/edits', { params: { path: { id: flow.value.id } }, body }))
-    clean.value = draft.value
+    const now = await ask(
+      api.POST('/api/tests/{id}/edits', { params: { path: { id: flow.value.id } }, body }),
+    )
+    editing.settled(now.version)
     troubles.value = []
     await query.refetch()
-    base.value = flow.value.version
     say('Saved.', () => void edits.undo().then(takeOver))
   } catch (error) {
     const line = error instanceof ApiProblem && /^line (\d+)$/.exec(error.where)
@@ -75,6 +74,8 @@ async function save() {
           @save="edits.rename($event)"
         />
         <span class="chip">Python</span>
+        <OthersHere :test="flow" />
+        <span v-if="changed" class="chip" data-role="unsaved">not saved</span>
         <template v-if="mayChange()">
           <button class="button" :disabled="!changed" @click="takeOver">Take back</button>
           <button class="button button-main" :disabled="!changed || behind" title="Ctrl S" @click="save">
@@ -82,8 +83,13 @@ async function save() {
           </button>
         </template>
       </div>
-      <p v-if="behind" class="border-b border-line px-4 py-1 text-sm text-bad">
-        It was changed elsewhere meanwhile; take back, and make your change again.
+      <p
+        v-if="behind"
+        class="flex items-center gap-2 border-b border-line px-4 py-1 text-sm text-bad"
+        data-role="behind"
+      >
+        It was changed elsewhere meanwhile.
+        <button class="button" @click="settle">See both and decide</button>
       </p>
       <p
         v-else-if="troubles.length"

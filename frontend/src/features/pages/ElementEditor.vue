@@ -12,7 +12,11 @@ import Trouble from '@/shared/Trouble.vue'
 import { keptClues } from './merging'
 import { complain, say } from '@/shared/notes'
 
+import ElementHistory from './ElementHistory.vue'
 import VerdictMark from './VerdictMark.vue'
+import { takeBack } from './undoing'
+import { useElementDraft } from './useElementDraft'
+import type { Repicked } from './useElementDraft'
 
 /** What the stage says of a draft; without a stage only saved pages are asked. */
 export interface Verdict {
@@ -29,25 +33,17 @@ const props = defineProps<{
   verdict?: Verdict | null
   live?: boolean
   repicked?: object | null
+  /** The test in which it is edited: undoing there takes it back as well. */
+  within?: number
 }>()
 const emit = defineEmits<{ try: [draft: Record<string, unknown>]; repick: []; done: []; gone: [] }>()
-
-interface Clue {
-  fact: string
-  operator: string
-  value: string
-  loose: boolean
-  on: boolean
-}
 
 const queries = useQueryClient()
 const query = useElement(computed(() => props.id))
 const pages = usePages()
 const element = computed(() => query.data.value)
-const clues = ref<Clue[]>([])
-const extra = ref<object>({})
-const kind = ref('')
-const changed = ref(false)
+const editing = useElementDraft(() => props.id, element)
+const { clues, extra, kind, changed, behind, draft } = editing
 const tried = ref<Shapes['TriedAll'] | null>(null)
 const trouble = ref('')
 const asking = ref(false)
@@ -61,49 +57,20 @@ const others = computed(
 )
 const titles = computed(() => pages.data.value?.pages.map((page) => page.page) ?? [])
 
-const draft = computed(() => ({
-  kind: kind.value,
-  clues: clues.value
-    .filter((one) => one.on && one.value !== '')
-    .map(({ fact, operator, value, loose }) => ({ fact, operator, value, loose })),
-}))
 const lost = computed(() => tried.value?.pages.filter((page) => page.word !== 'finds it').length ?? 0)
 
 watch(
-  element,
-  (now) => {
-    if (!now || changed.value) return
-    clues.value = now.clues.map(({ fact, operator = 'is', value, loose = false, on }) => ({
-      fact,
-      operator,
-      value,
-      loose,
-      on,
-    }))
-    kind.value = now.kind
-    extra.value = {}
-    void attempt()
+  () => [props.id, element.value?.id, changed.value ? '' : element.value?.version],
+  () => {
+    if (element.value?.id === props.id) void attempt()
   },
   { immediate: true },
-)
-watch(
-  () => props.id,
-  () => {
-    changed.value = false
-    tried.value = null
-  },
 )
 watch(
   () => props.repicked,
   (now) => {
     if (!now) return
-    const raw = now as { kind: string; clues: Clue[]; spare: Clue[]; seen: object; lookalikes: object[] }
-    clues.value = [
-      ...raw.clues.map((one) => ({ ...one, loose: Boolean(one.loose), on: true })),
-      ...raw.spare.map((one) => ({ ...one, loose: false, on: false })),
-    ]
-    kind.value = raw.kind
-    extra.value = { seen: raw.seen, lookalikes: raw.lookalikes }
+    editing.takePicked(now as Repicked)
     touch()
   },
 )
@@ -128,7 +95,7 @@ async function attempt() {
 }
 const soon = useDebounceFn(attempt, 250)
 function touch() {
-  changed.value = true
+  editing.keep()
   asking.value = false
   void soon()
 }
@@ -141,6 +108,13 @@ function takeStronger(stronger: Shapes['ClueRow'][]) {
   touch()
 }
 
+/** What the element goes by as somebody else saved it. */
+const theirs = computed(() =>
+  element.value?.clues
+    .filter((one) => one.on)
+    .map((one) => one.sentence)
+    .join(' and '),
+)
 const another = computed(
   () =>
     (props.live && props.verdict ? props.verdict.word === 'finds another one' : false) ||
@@ -155,22 +129,32 @@ async function save(sure = false) {
     asking.value = true
     return
   }
-  const spare = clues.value
-    .filter((one) => !one.on && one.value !== '')
-    .map(({ fact, operator, value, loose }) => ({ fact, operator, value, loose }))
-  await change({ ...draft.value, spare, ...extra.value })
+  if (await change({ ...draft.value, spare: editing.spare(), ...extra.value }, editing.base.value))
+    editing.takeOver()
   asking.value = false
 }
-async function change(parts: object) {
+/** What somebody saved meanwhile is not wiped out unless that is said: see `behind` below. */
+async function saveMine() {
+  if (element.value) editing.base.value = element.value.version
+  await save()
+}
+async function restore(version: number) {
   if (!element.value) return
-  try {
-    const now = await ask(
+  const body = { version, base: element.value.version, place: props.within ?? null }
+  await put(() => ask(api.POST('/api/elements/{key}/restore', { params: { path: { key: props.id } }, body })))
+}
+const change = (parts: object, base: number) =>
+  put(() =>
+    ask(
       api.PUT('/api/elements/{key}', {
         params: { path: { key: props.id } },
-        body: { base: element.value.version, ...parts },
+        body: { base, place: props.within ?? null, ...parts },
       }),
-    )
-    changed.value = false
+    ),
+  )
+async function put(work: () => Promise<Shapes['ElementFull']>): Promise<boolean> {
+  try {
+    const now = await work()
     queries.setQueryData(['element', props.id], now)
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['test'] }),
@@ -178,27 +162,19 @@ async function change(parts: object) {
     ])
     say(
       `“${now.name}” is changed${now.uses.length ? ` in ${now.uses.length} ${now.uses.length === 1 ? 'test' : 'tests'}` : ''}.`,
+      now.act ? () => void takeBack(queries, now.act!) : undefined,
     )
+    return true
   } catch (error) {
     complain(error)
     if (error instanceof ApiProblem && error.status === 409) await query.refetch()
+    return false
   }
 }
-function undo() {
-  changed.value = false
+const changeNow = (parts: object) => element.value && change(parts, element.value.version)
+function giveUp() {
+  editing.takeOver()
   void query.refetch()
-  if (element.value) {
-    clues.value = element.value.clues.map(({ fact, operator = 'is', value, loose = false, on }) => ({
-      fact,
-      operator,
-      value,
-      loose,
-      on,
-    }))
-    kind.value = element.value.kind
-    extra.value = {}
-    void attempt()
-  }
 }
 async function merge() {
   try {
@@ -208,7 +184,7 @@ async function merge() {
         body: { into: merging.value },
       }),
     )
-    say(`“${element.value?.name}” was merged. ${keptClues(merged)}`)
+    say(`“${element.value?.name}” was merged. ${keptClues(merged)}`, () => void takeBack(queries, merged.act))
     merging.value = ''
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['test'] }),
@@ -221,7 +197,8 @@ async function merge() {
 }
 async function remove() {
   try {
-    await ask(api.DELETE('/api/elements/{key}', { params: { path: { key: props.id } } }))
+    const { act } = await ask(api.DELETE('/api/elements/{key}', { params: { path: { key: props.id } } }))
+    say(`“${element.value?.name}” was deleted.`, () => void takeBack(queries, act))
     await queries.invalidateQueries({ queryKey: ['pages'] })
     emit('gone')
   } catch (error) {
@@ -240,7 +217,7 @@ async function remove() {
           :value="element.name"
           :disabled="fixed"
           aria-label="Name of the element"
-          @save="$event.trim() && change({ name: $event.trim() })"
+          @save="$event.trim() && changeNow({ name: $event.trim() })"
         />
         <span class="text-soft">{{ kind }}</span>
         <VerdictMark
@@ -267,11 +244,12 @@ async function remove() {
         </span>
         <span class="ml-auto flex gap-1.5">
           <button v-if="live && !fixed" class="button" @click="emit('repick')">Pick again</button>
-          <button v-if="changed" class="button" @click="undo">Give up</button>
+          <span v-if="changed" class="chip self-center" data-role="unsaved">not saved</span>
+          <button v-if="changed" class="button" @click="giveUp">Give up</button>
           <button
             v-if="!fixed"
             class="button button-main"
-            :disabled="!changed || !draft.clues.length || !!trouble"
+            :disabled="!changed || behind || !draft.clues.length || !!trouble"
             @click="save()"
           >
             Save
@@ -281,6 +259,19 @@ async function remove() {
       <p v-if="trouble" class="border-b border-bad bg-bad-paper px-3 py-1 text-sm" role="alert">
         {{ trouble }}
       </p>
+      <div
+        v-if="behind && !fixed"
+        class="flex flex-wrap items-center gap-2 border-b border-bad bg-bad-paper px-3 py-1 text-sm"
+        role="alert"
+        data-role="element-conflict"
+      >
+        <span class="min-w-0 flex-1">
+          Somebody saved this element while you were changing it. Theirs goes by
+          <b>{{ theirs || 'nothing' }}</b>; yours stands below.
+        </span>
+        <button class="button" @click="giveUp">Take theirs</button>
+        <button class="button button-bad" @click="saveMine">Save mine</button>
+      </div>
       <p
         v-if="asking"
         class="flex items-center gap-3 border-b border-bad bg-bad-paper px-3 py-1 text-sm"
@@ -384,7 +375,7 @@ async function remove() {
           <p class="font-medium">Used by</p>
           <p v-if="!element.uses.length" class="text-soft">No test uses it.</p>
           <ul>
-            <li v-for="use in element.uses" :key="use.test">
+            <li v-for="use in element.uses" :key="use.test" class="wrap-anywhere">
               {{ use.name }}:
               <template v-for="(step, place) in use.steps" :key="step">
                 {{ place ? ', ' : ''
@@ -396,13 +387,20 @@ async function remove() {
               >
             </li>
           </ul>
+          <ElementHistory
+            :id="id"
+            class="mt-2"
+            :version="element.version"
+            :fixed="fixed"
+            @restore="restore"
+          />
           <template v-if="!fixed">
             <label class="mt-3 block"
               >Page
               <select
                 class="field mt-1"
                 :value="element.page"
-                @change="change({ page: ($event.target as HTMLSelectElement).value })"
+                @change="changeNow({ page: ($event.target as HTMLSelectElement).value })"
               >
                 <option v-for="title in titles" :key="title" :value="title">
                   {{ title || '(no title)' }}

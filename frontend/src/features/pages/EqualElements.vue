@@ -7,6 +7,7 @@ import { ago } from '@/shared/times'
 import { complain, say } from '@/shared/notes'
 
 import { keptClues } from './merging'
+import { takeBack } from './undoing'
 
 /** Elements that are one thing, with what shows it, to be merged. */
 const emit = defineEmits<{ go: [page: string, element: string] }>()
@@ -25,7 +26,7 @@ async function merge(others: string[], into: string) {
       const merged = await ask(
         api.POST('/api/elements/{key}/merge', { params: { path: { key } }, body: { into } }),
       )
-      say(`Merged. ${keptClues(merged)}`)
+      say(`Merged. ${keptClues(merged)}`, () => void takeBack(queries, merged.act))
     }
     await queries.invalidateQueries({ queryKey: ['pages'] })
     await queries.invalidateQueries({ queryKey: ['test'] })

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import { api, ask, mayChange } from '@/api/client'
 import LitPicture from '@/features/pages/LitPicture.vue'
+import { takeBack } from '@/features/pages/undoing'
 import { complain, say } from '@/shared/notes'
 
 /** What an element that was not found may be now; nothing is changed before a person accepts. */
@@ -53,6 +54,10 @@ async function accept() {
     await queries.invalidateQueries({ queryKey: ['test'] })
     say(
       `“${element.name}” is repaired in ${touched.tests.map((test) => `“${test.name}”`).join(', ') || 'no test'}.`,
+      () => {
+        accepted.value = false
+        void takeBack(queries, touched.act)
+      },
     )
   } catch (error) {
     complain(error)

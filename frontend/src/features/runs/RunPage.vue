@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { ChevronDown } from '@lucide/vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -16,6 +18,14 @@ import { useRouteId } from '@/shared/routeId'
 import ResultDetail from './ResultDetail.vue'
 import RunPages from './RunPages.vue'
 
+/** What a run is taken out as. */
+const FORMS = [
+  ['report.html', 'HTML report'],
+  ['junit.xml', 'JUnit XML'],
+  ['rows.csv', 'Rows as CSV'],
+  ['rows.xlsx', 'Rows as XLSX'],
+  ['rows.ods', 'Rows as ODS'],
+] as const
 const route = useRoute()
 const id = useRouteId()
 const run = useRun(id)
@@ -35,6 +45,13 @@ const steps = computed(() => results.data.value?.results ?? [])
 const shown = computed(() => steps.value.filter((step) => !filter.value || step.outcome === filter.value))
 const result = computed(() => shown.value.find((step) => step.id === resultId.value) ?? null)
 const defect = computed(() => run.data.value?.defects.find((one) => one.result_id === result.value?.id))
+/** Changes since the baseline that may have made the chosen sentence fail in this row. */
+const suspects = computed(
+  () =>
+    run.data.value?.suspects.find(
+      (one) => one.step === result.value?.step_id && one.casts.includes(rowId.value),
+    )?.changes ?? [],
+)
 const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
 const outcomes = computed(() => [...new Set(steps.value.map((step) => step.outcome))])
 
@@ -102,8 +119,20 @@ async function cancel() {
           <button class="button" :aria-pressed="paging" @click="paging = !paging">
             {{ paging ? 'Results' : 'Saved pages' }}
           </button>
-          <a class="button" :href="`/api/runs/${id}/junit.xml`" download>JUnit XML</a>
-          <a class="button" :href="`/api/runs/${id}/report.html`" download>HTML report</a>
+          <Menu as="div" class="relative">
+            <MenuButton class="button">Take out <ChevronDown :size="14" aria-hidden="true" /></MenuButton>
+            <MenuItems class="floating absolute right-0 mt-1 w-56 p-1 text-sm">
+              <MenuItem v-for="[file, words] in FORMS" :key="file" v-slot="{ active }">
+                <a
+                  class="block rounded px-2 py-1"
+                  :class="active && 'bg-sunk'"
+                  :href="`/api/runs/${id}/${file}`"
+                  download
+                  >{{ words }}</a
+                >
+              </MenuItem>
+            </MenuItems>
+          </Menu>
         </div>
       </div>
       <p class="mb-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
@@ -259,7 +288,7 @@ async function cancel() {
             v-if="result"
             :result="result"
             :defect="defect"
-            :suspects="run.data.value.suspects[result.step_id]"
+            :suspects="suspects"
             @raise="raising = true"
           />
         </section>

@@ -165,7 +165,7 @@ const words = (values: Record<string, string>) =>
         <div class="mb-1 flex gap-4" role="tablist">
           <button
             v-for="[name, label] in [
-              ['rows', `${made.rows.length} rows`],
+              ['rows', `${made.rows.length} rows${made.go.length ? `, ${made.go.length} go` : ''}`],
               ['covered', `${made.covered} combinations covered`],
               ['forbidden', `${made.forbidden} forbidden`],
             ] as const"
@@ -184,9 +184,22 @@ const words = (values: Record<string, string>) =>
             <li v-for="(row, place) in made.rows" :key="place" class="flex gap-2 py-0.5">
               <span class="w-7 shrink-0 text-soft">{{ place + 1 }}</span>
               <span class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</span>
-              <span v-if="row.origin !== 'designed'" class="chip ml-auto shrink-0">{{
-                row.origin === 'kept' ? 'made by hand' : 'to be refused'
-              }}</span>
+              <span class="ml-auto flex shrink-0 gap-1">
+                <span v-if="row.origin !== 'designed'" class="chip">{{
+                  row.origin === 'kept' ? 'made by hand' : 'to be refused'
+                }}</span>
+                <span class="chip" data-role="comes-or-stays">{{ row.comes ? 'comes' : 'stays' }}</span>
+              </span>
+            </li>
+            <li
+              v-for="row in made.go"
+              :key="`going ${row.number}`"
+              class="flex gap-2 py-0.5 text-bad"
+              data-role="goes"
+            >
+              <span class="w-7 shrink-0">{{ row.number }}</span>
+              <s class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</s>
+              <span class="chip ml-auto shrink-0">goes</span>
             </li>
           </template>
           <template v-else>

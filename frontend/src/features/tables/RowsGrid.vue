@@ -7,11 +7,16 @@ import { useTest } from '@/api/queries'
 import { useEdits } from '@/features/workbench/useEdits'
 import type { Edits } from '@/features/workbench/useEdits'
 import { merged } from '@/shared/conflicts'
+import { draftOf, dropDraft, keepDraft } from '@/shared/drafts'
+import Near from '@/shared/Near.vue'
+import { beside } from '@/shared/beside'
 import { complain, say } from '@/shared/notes'
+import { useTyped } from '@/shared/useTyped'
 
 import ColumnHead from './ColumnHead.vue'
 import TableTools from './TableTools.vue'
 import { useClipboard } from './useClipboard'
+import { useRefused } from './useRefused'
 import { useSelection } from './useSelection'
 import { useTable } from './useTable'
 import type { Row } from './useTable'
@@ -80,20 +85,49 @@ const selection = useSelection(
  * it out, nor be wiped out by it.
  */
 const NOTHING = { row: '', column: '', text: '', was: '' }
-const draft = ref(NOTHING)
+const desk = computed(() => `cell ${owner.value.id}`)
+/** A cell that was being typed into when the page was left is taken up again. */
+const draft = ref(props.fixed ? NOTHING : (draftOf<typeof NOTHING>(desk.value) ?? NOTHING))
+watch(draft, (now) => {
+  if (now.row && now.text !== now.was) keepDraft(desk.value, now)
+  else dropDraft(desk.value)
+})
 const isDraft = (row: Row, column: string) => draft.value.row === row.id && draft.value.column === column
 const textIn = (row: Row, column: string) =>
   isDraft(row, column) ? draft.value.text : (row.values[column] ?? '')
 
+/** Cells whose values wait until Lantern answers. */
+const waiting = computed(
+  () =>
+    new Set(
+      edits.value.waiting.value.flatMap(({ edit }) =>
+        edit.do === 'set cells' ? edit.cells.map((one) => `${one.row} ${one.column}`) : [],
+      ),
+    ),
+)
+const isUnsaved = (row: Row, column: string) =>
+  waiting.value.has(`${row.id} ${column}`) || (isDraft(row, column) && draft.value.text !== draft.value.was)
+
 function type(row: Row, column: string, event: Event) {
   if (!isDraft(row, column)) settleLast() // that cell may have been scrolled away
   const was = isDraft(row, column) ? draft.value.was : (row.values[column] ?? '')
-  draft.value = { row: row.id, column, text: (event.target as HTMLInputElement).value, was }
+  const text = (event.target as HTMLInputElement).value
+  draft.value = { row: row.id, column, text, was }
+  typed.check({ value: text, row: row.id, column })
+}
+/** What is wrong with what is being typed, and with what is there, at once. */
+const typed = useTyped(() => owner.value.id)
+const refused = useRefused(() => props.test)
+function pick(row: Row, column: string, value: string) {
+  draft.value = NOTHING
+  typed.forget()
+  void table.setCells([{ row, column, value }])
 }
 async function settle(row: Row, column: string) {
   if (!isDraft(row, column)) return
   const { text, was } = draft.value
   draft.value = NOTHING
+  typed.forget()
   if (text === was) return
   const value = await merged(column, text, was, row.values[column] ?? '')
   const now = rows.value.find((one) => one.id === row.id) // it may have been read anew meanwhile
@@ -128,7 +162,7 @@ function focus(at: number, column: number, frames = 10) {
   void nextTick(enter)
 }
 /** The cell that Tab leads to; null at either end of the table. */
-function beside(at: number, column: number, by: 1 | -1): [number, number] | null {
+function nextTo(at: number, column: number, by: 1 | -1): [number, number] | null {
   const place = at * names.value.length + column + by
   if (place < 0 || place >= view.value.length * names.value.length) return null
   return [Math.floor(place / names.value.length), place % names.value.length]
@@ -191,7 +225,7 @@ function onKey(event: KeyboardEvent, at: number, column: number) {
     [number, number] | undefined
   const sideways = event.shiftKey && { ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key]
   const by = step ?? (sideways as [number, number] | undefined)
-  const tab = event.key === 'Tab' ? beside(at, column, event.shiftKey ? -1 : 1) : null
+  const tab = event.key === 'Tab' ? nextTo(at, column, event.shiftKey ? -1 : 1) : null
   if (tab) focus(...tab)
   else if (by && event.shiftKey && event.key !== 'Enter') selection.extend(by[0], by[1])
   else if (by) focus(Math.min(Math.max(at + by[0], 0), view.value.length - 1), column)
@@ -306,11 +340,16 @@ watch(words, () => shown.value.scrollToIndex(0))
               <td
                 v-for="[name, column] in drawn.map((n) => [names[n]!, n] as const)"
                 :key="name"
-                class="border-l border-line p-0"
+                class="relative border-l border-line p-0"
                 :class="selection.many.value && selection.has(item.index, column) && 'bg-lit-paper'"
               >
                 <input
                   class="w-full bg-transparent px-2 py-1"
+                  :class="[
+                    isUnsaved(row, name) && 'unsaved',
+                    refused.at(view[item.index]! + 1, name) && 'refused',
+                  ]"
+                  :title="isUnsaved(row, name) ? 'Not saved yet' : refused.at(view[item.index]! + 1, name)"
                   :value="textIn(row, name)"
                   :readonly="fixed"
                   :list="table.byName.value.get(name)?.offers.length ? `choices of ${name}` : undefined"
@@ -324,6 +363,14 @@ watch(words, () => shown.value.scrollToIndex(0))
                   @keydown="onKey($event, item.index, column)"
                   @paste="onPaste($event, item.index, column)"
                 />
+                <div
+                  v-if="isDraft(row, name) && typed.wrong.value.length"
+                  class="floating fixed z-20 w-72 p-2"
+                  @vue:mounted="beside"
+                  @vue:updated="beside"
+                >
+                  <Near :wrong="typed.wrong.value" @pick="pick(row, name, $event)" />
+                </div>
               </td>
               <td v-if="right" aria-hidden="true" />
             </tr>

@@ -2,7 +2,9 @@
 import { computed } from 'vue'
 
 import { mayChange } from '@/api/client'
+import { useHere } from '@/api/presence'
 import { useTables, useTest } from '@/api/queries'
+import OthersHere from '@/features/workbench/OthersHere.vue'
 import { useEdits } from '@/features/workbench/useEdits'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -14,6 +16,7 @@ import RowsGrid from './RowsGrid.vue'
 const query = useTest(useRouteId())
 const table = computed(() => query.data.value)
 const edits = useEdits(table)
+useHere(() => table.value?.id ?? 0)
 const tables = useTables()
 const usedBy = computed(
   () => tables.data.value?.tables.find((one) => one.id === table.value?.id)?.used_by ?? [],
@@ -33,6 +36,7 @@ const usedBy = computed(
           aria-label="Name of the table"
           @save="edits.rename($event)"
         />
+        <OthersHere :test="table" />
         <span class="text-sm text-soft">{{
           usedBy.length ? `used by ${usedBy.join(', ')}` : 'no test uses it yet'
         }}</span>

@@ -69,7 +69,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
     <template v-if="!fixed">
       <button
         class="button-bare"
-        :disabled="!ownerEdits.canUndo.value"
+        :disabled="!ownerEdits.toUndo.value"
         aria-label="Undo in the table"
         title="Undo the last change"
         @click="ownerEdits.undo()"

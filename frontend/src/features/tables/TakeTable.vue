@@ -9,6 +9,9 @@ import Trouble from '@/shared/Trouble.vue'
 import { say } from '@/shared/notes'
 import { readFile } from '@/shared/readFile'
 
+import MatchRows from './MatchRows.vue'
+import TakeChanges from './TakeChanges.vue'
+
 /** Taking rows in from a spreadsheet: which sheet and part, what it would change, then all or nothing. */
 const props = defineProps<{ test: Test; edits: Edits; source: Record<string, string> }>()
 const emit = defineEmits<{ close: [] }>()
@@ -19,6 +22,8 @@ const sheet = ref(props.source.sheet ?? '')
 const range = ref(props.source.range ?? '')
 const header = ref(props.source.header ?? '')
 const attach = ref(Boolean(props.source.name))
+const match = ref(props.source.match ?? '')
+const changes = ref<Shapes['RowChangeOut'][]>([])
 const seen = ref<Shapes['TakeInOut'] | null>(null)
 const trouble = ref<unknown>(null)
 const busy = ref(false)
@@ -32,6 +37,7 @@ const wanted = computed(() => ({
   range: range.value,
   header: header.value ? Number(header.value) : null,
   attach: attach.value,
+  match: match.value,
 }))
 
 /** Ask what is in the file; what is asked last is what counts. */
@@ -39,19 +45,31 @@ function look(): Promise<void> {
   looking = name.value ? lookNow() : Promise.resolve()
   return looking
 }
+function preview(changes_from: number) {
+  const body = { ...wanted.value, base: props.test.version, write: false, changes_from }
+  return ask(api.POST('/api/tests/{id}/take-in', { params: { path: { id: props.test.id } }, body }))
+}
 async function lookNow() {
   const turn = ++asked
   trouble.value = null
   try {
-    const body = { ...wanted.value, base: props.test.version, write: false }
-    const path = { id: props.test.id }
-    const got = await ask(api.POST('/api/tests/{id}/take-in', { params: { path }, body }))
+    const got = await preview(0)
     if (turn !== asked) return
     seen.value = got
+    changes.value = got.changes
     sheet.value = got.sheet
   } catch (error) {
     if (turn !== asked) return
     seen.value = null
+    trouble.value = error
+  }
+}
+async function more() {
+  const turn = asked
+  try {
+    const got = await preview(changes.value.length)
+    if (turn === asked) changes.value = [...changes.value, ...got.changes]
+  } catch (error) {
     trouble.value = error
   }
 }
@@ -61,7 +79,7 @@ async function choose(event: Event) {
   try {
     content.value = await readFile(file)
     name.value = file.name
-    if (!props.source.name) sheet.value = range.value = header.value = ''
+    if (!props.source.name) sheet.value = range.value = header.value = match.value = ''
     await look()
   } catch (error) {
     trouble.value = error
@@ -74,7 +92,8 @@ async function write() {
     busy.value = false
     return
   }
-  const done = await props.edits.takeIn(wanted.value)
+  // What was shown is what is done: the proposal would be another once the table has changed.
+  const done = await props.edits.takeIn({ ...wanted.value, match: seen.value.match })
   busy.value = false
   if (!done) return
   say(
@@ -105,11 +124,14 @@ onMounted(look)
         <template v-if="name">
           <label v-if="(seen?.sheets.length ?? 0) > 1"
             >Sheet
-            <select v-model="sheet" class="field w-auto" @change="look">
+            <select v-model="sheet" class="field w-auto" @change="((match = ''), look())">
               <option v-for="one in seen!.sheets" :key="one">{{ one }}</option>
             </select></label
           >
-          <label>Range <input v-model="range" class="field w-24" placeholder="all" @change="look" /></label>
+          <label
+            >Range
+            <input v-model="range" class="field w-24" placeholder="all" @change="((match = ''), look())"
+          /></label>
           <label
             >Header in row
             <input
@@ -118,12 +140,12 @@ onMounted(look)
               type="number"
               min="1"
               :placeholder="String(seen?.header ?? 1)"
-              @change="look"
+              @change="((match = ''), look())"
           /></label>
         </template>
       </div>
       <Trouble :error="trouble" />
-      <div v-if="seen" class="panel max-h-64 overflow-auto" data-role="preview">
+      <div v-if="seen" class="panel max-h-40 overflow-auto" data-role="preview">
         <table class="w-full text-left">
           <thead class="sticky top-0 bg-sunk text-xs">
             <tr>
@@ -141,13 +163,19 @@ onMounted(look)
           </tbody>
         </table>
       </div>
-      <p v-if="seen" data-role="would-change">
-        {{ seen.count }} {{ seen.count === 1 ? 'row' : 'rows' }}: {{ seen.added }} added,
-        {{ seen.changed }} changed, {{ seen.removed }} removed.
-      </p>
+      <template v-if="seen">
+        <MatchRows
+          v-if="test.row_count"
+          :model-value="match"
+          :seen="seen"
+          @update:model-value="((match = $event), look())"
+        />
+        <TakeChanges :seen="seen" :changes="changes" @more="more" />
+      </template>
       <div class="flex items-center gap-2">
         <label class="flex items-center gap-2"
-          ><input v-model="attach" type="checkbox" /> Keep the file, to refresh the rows from it later</label
+          ><input v-model="attach" type="checkbox" name="attach" /> Keep the file, to refresh the rows from it
+          later</label
         >
         <button type="button" class="button ml-auto" @click="emit('close')">Cancel</button>
         <button class="button button-main" :disabled="!seen || busy">Take it in</button>

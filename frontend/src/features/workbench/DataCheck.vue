@@ -3,8 +3,14 @@ import type { Shapes } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
 
 /** Values that would fail for certain: what is wrong with each, before any row is wasted. */
-defineProps<{ found: Shapes['DataCheck']; ahead: boolean }>()
-const emit = defineEmits<{ close: []; run: []; show: [problem: Shapes['CellProblemOut']] }>()
+defineProps<{ found: Shapes['DataCheck']; ahead: boolean; fixed: boolean }>()
+type Problem = Shapes['CellProblemOut']
+const emit = defineEmits<{
+  close: []
+  run: []
+  show: [problem: Problem]
+  fix: [problem: Problem, value: string]
+}>()
 </script>
 
 <template>
@@ -21,9 +27,13 @@ const emit = defineEmits<{ close: []; run: []; show: [problem: Shapes['CellProbl
       last.
     </p>
     <ul v-else class="panel max-h-80 overflow-auto text-sm" data-role="data-problems">
-      <li v-for="(one, place) in found.problems" :key="place" class="border-b border-line last:border-0">
+      <li
+        v-for="(one, place) in found.problems"
+        :key="place"
+        class="flex items-center border-b border-line last:border-0"
+      >
         <button
-          class="flex w-full gap-3 px-3 py-1 text-left hover:bg-sunk"
+          class="flex min-w-0 flex-1 gap-3 px-3 py-1 text-left hover:bg-sunk"
           :title="`Go to ${one.column}`"
           @click="emit('show', one)"
         >
@@ -32,6 +42,14 @@ const emit = defineEmits<{ close: []; run: []; show: [problem: Shapes['CellProbl
           <span class="wrap-anywhere"
             >{{ one.message }} <span class="text-soft">{{ one.hint }}</span></span
           >
+        </button>
+        <button
+          v-if="one.near.length && !fixed"
+          class="button mr-2 shrink-0"
+          data-role="fix"
+          @click="emit('fix', one, one.near[0]!)"
+        >
+          Use {{ one.near[0] }}
         </button>
       </li>
       <li v-if="found.more" class="px-3 py-1 text-soft">and {{ found.more }} more</li>

@@ -11,6 +11,16 @@ defineEmits<{ choose: [row: number] }>()
 const done = computed(
   () => props.run.casts.filter((row) => !['waiting', 'running'].includes(row.outcome)).length,
 )
+/** How the bar is made up: what failed is seen in it. */
+const SHARES = [
+  ['passed', 'bg-good'],
+  ['failed', 'bg-bad'],
+  ['other', 'bg-strong-line'],
+] as const
+const count = (outcome: (typeof SHARES)[number][0]): number =>
+  outcome === 'other'
+    ? done.value - count('passed') - count('failed')
+    : props.run.casts.filter((row) => row.outcome === outcome).length
 /** Whether rows were played in more than one browser, so that it has to be told which. */
 const several = computed(() => new Set(props.run.casts.map((one) => one.browser)).size > 1)
 </script>
@@ -22,7 +32,22 @@ const several = computed(() => new Set(props.run.casts.map((one) => one.browser)
       <span class="text-soft"
         >{{ done }} of {{ run.casts.length }} {{ run.casts.length === 1 ? 'row' : 'rows' }}</span
       >
-      <progress class="h-1.5 w-40" :max="run.casts.length" :value="done" aria-label="Rows done" />
+      <div
+        class="flex h-1.5 w-40 overflow-hidden rounded-full bg-sunk"
+        role="progressbar"
+        aria-label="Rows done"
+        aria-valuemin="0"
+        :aria-valuemax="run.casts.length"
+        :aria-valuenow="done"
+      >
+        <span
+          v-for="[outcome, colour] in SHARES"
+          :key="outcome"
+          :class="colour"
+          :style="{ width: `${(100 * count(outcome)) / Math.max(run.casts.length, 1)}%` }"
+          :data-outcome="outcome"
+        />
+      </div>
       <span v-if="run.differs.length" class="text-odd" data-role="differs">Green, but not as recorded</span>
       <span v-if="run.waits_for.length" class="truncate text-odd" data-role="waits-for"
         >No station that is up has {{ run.waits_for.join(' or ') }}: its rows wait for one.</span
@@ -49,7 +74,9 @@ const several = computed(() => new Set(props.run.casts.map((one) => one.browser)
               run.columns.map((column) => one.values[column]).join(' · ')
             }}</span>
           </span>
-          <span class="shrink-0 text-xs text-soft">{{ one.steps_done }} of {{ run.steps }}</span>
+          <span class="shrink-0 text-xs text-soft"
+            >{{ one.outcome === 'passed' ? run.steps : one.steps_done }} of {{ run.steps }}</span
+          >
           <span class="w-14 shrink-0 text-right text-xs text-soft">{{ seconds(one.seconds) }}</span>
         </button>
       </li>

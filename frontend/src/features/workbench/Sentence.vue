@@ -108,6 +108,7 @@ function act(name: string, close: () => void) {
       <ValuePart
         v-else
         :input="part.input ?? ''"
+        :said="part.said"
         :step="step"
         :test="test"
         :catalogue="catalogue"

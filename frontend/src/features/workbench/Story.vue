@@ -4,10 +4,12 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { pictureUrl } from '@/api/client'
+import { others } from '@/api/presence'
 import type { Catalogue, Result, Step, Test } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import Draft from '@/shared/Draft.vue'
 import IconButton from '@/shared/IconButton.vue'
+import Near from '@/shared/Near.vue'
 import Picture from '@/shared/Picture.vue'
 
 import AddSentence from './AddSentence.vue'
@@ -77,6 +79,8 @@ const scenes = computed(() =>
 const noting = ref('')
 const note = (step: Step, fields: { title?: string; comment?: string }) =>
   props.edits.edit({ do: 'change', step: step.id, fields })
+const pick = (step: Step, input: string, value: string) =>
+  props.edits.edit({ do: 'change', step: step.id, fields: { inputs: { [input]: value } } })
 const number = (id: string) => order.value.indexOf(id) + 1
 
 watch(
@@ -88,6 +92,16 @@ watch(
     list.value?.scrollTo({ top: list.value.scrollHeight })
   },
 )
+
+/** Where a run failed is what one wants to see next. */
+const failed = computed(
+  () => props.results.find((one) => one.outcome === 'failed' && byId.value.has(one.step_id))?.step_id,
+)
+watch(failed, async (step) => {
+  if (!step || props.recording) return
+  await nextTick()
+  list.value?.querySelector(`[data-step="${CSS.escape(step)}"]`)?.scrollIntoView({ block: 'center' })
+})
 
 const tools = useStoryTools(chosen, story, {
   canProve: () => props.test.steps.length > 1,
@@ -265,7 +279,22 @@ function show(step: Step, event: MouseEvent) {
                 @edit="emit('edit', $event)"
                 @put-back="emit('putBack', step.id)"
               />
+              <span
+                v-for="one in others.filter((other) => other.at === step.id)"
+                :key="one.who"
+                class="ml-2 border-l-2 border-lit pl-1.5 text-xs text-soft"
+                data-role="other-here"
+                >{{ one.name }} is here</span
+              >
               <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
+              <Near
+                v-for="one in step.problems"
+                :key="one.input + one.message"
+                :wrong="[one]"
+                class="my-1"
+                data-role="sentence-problem"
+                @pick="(value) => !fixed && pick(step, one.input, value)"
+              />
               <p v-if="step.warning" class="text-xs text-odd" data-role="warning">{{ step.warning }}</p>
               <p v-if="step.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere">
                 {{ step.comment }}
@@ -274,6 +303,7 @@ function show(step: Step, event: MouseEvent) {
                 <Draft
                   class="field"
                   :value="step.title"
+                  :keep="`title ${step.id}`"
                   placeholder="A title of your own"
                   aria-label="Title of the sentence"
                   @save="note(step, { title: $event })"
@@ -281,6 +311,7 @@ function show(step: Step, event: MouseEvent) {
                 <Draft
                   class="field"
                   :value="step.comment"
+                  :keep="`comment ${step.id}`"
                   :lines="2"
                   placeholder="A comment"
                   aria-label="Comment on the sentence"

@@ -5,6 +5,7 @@ import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { api, ask } from '@/api/client'
 import type { Catalogue, Shapes, Test } from '@/api/client'
 import { complain, say } from '@/shared/notes'
+import { useTextDraft } from '@/shared/useTextDraft'
 
 import { completionsAt } from './completing'
 import type { Edits } from './useEdits'
@@ -20,29 +21,22 @@ const query = useQuery({
   queryKey: computed(() => ['test', props.test.id, 'text', props.test.version]),
   queryFn: () => ask(api.GET('/api/tests/{id}/text', { params: { path: { id: props.test.id } } })),
 })
-const draft = ref('')
-const base = ref(0)
 const troubles = ref<Shapes['TroubleOut'][]>([])
+/** What has to be mended before the text can be the test. */
+const blocking = computed(() => troubles.value.filter((one) => one.blocks))
 const busy = ref(false)
-const clean = ref('')
-const changed = computed(() => draft.value !== clean.value)
-/** The test was changed elsewhere while a text is being written. */
-const behind = computed(() => changed.value && base.value !== props.test.version)
-
+const editing = useTextDraft(
+  () => `text ${props.test.id}`,
+  () => query.data.value,
+)
+const { draft, base, changed, behind } = editing
 function takeOver() {
-  const got = query.data.value
-  if (!got) return
-  clean.value = draft.value = got.text
-  base.value = got.version
+  editing.takeOver()
   troubles.value = []
 }
-watch(
-  () => query.data.value,
-  () => {
-    if (!changed.value) takeOver()
-  },
-  { immediate: true },
-)
+async function settle() {
+  if (await editing.settle('the text')) await send(true)
+}
 
 let turn = 0
 async function send(write: boolean) {
@@ -58,8 +52,7 @@ async function send(write: boolean) {
     if (now !== turn && !write) return
     troubles.value = got.troubles
     if (!got.test) return
-    clean.value = draft.value
-    base.value = got.test.version
+    editing.settled(got.test.version)
     queries.setQueryData(['test', props.test.id], got.test)
     say('The text is the test now.', () => void props.edits.undo())
   } catch (error) {
@@ -104,7 +97,7 @@ function onLine(line: number) {
       <template v-if="!fixed">
         <button
           class="button button-main"
-          :disabled="!changed || busy || troubles.length > 0 || behind"
+          :disabled="!changed || busy || blocking.length > 0 || behind"
           title="Ctrl S"
           @click="send(true)"
         >
@@ -112,8 +105,9 @@ function onLine(line: number) {
         </button>
         <button class="button" :disabled="!changed" @click="takeOver">Take back</button>
       </template>
-      <p v-if="behind" class="text-bad" data-role="behind">
-        The test was changed elsewhere meanwhile; take back, and make your change again.
+      <p v-if="behind" class="flex items-center gap-2 text-bad" data-role="behind">
+        The test was changed elsewhere meanwhile.
+        <button class="button" @click="settle">See both and decide</button>
       </p>
       <button
         v-else-if="troubles.length"
@@ -125,7 +119,11 @@ function onLine(line: number) {
         <template v-if="troubles.length > 1">(and {{ troubles.length - 1 }} more)</template>
       </button>
       <p v-else class="text-soft">
-        {{ changed ? 'Changed, not in place yet.' : 'The same as the sentences, the rows and the elements.' }}
+        {{
+          changed
+            ? 'Changed, not in place yet; it stays at this desk.'
+            : 'The same as the sentences, the rows and the elements.'
+        }}
       </p>
       <span class="ml-auto flex shrink-0 gap-1">
         <a
@@ -147,7 +145,7 @@ function onLine(line: number) {
       language="yaml"
       label="The test as text"
       :fixed="fixed"
-      @save="changed && !troubles.length && !behind && send(true)"
+      @save="changed && !blocking.length && !behind && send(true)"
       @line="onLine"
     />
   </div>

@@ -6,13 +6,19 @@ import type { Catalogue, Step, Test } from '@/api/client'
 
 import { useFiles } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
+import Near from '@/shared/Near.vue'
+import { draftOf } from '@/shared/drafts'
 
 import { intoView } from '@/shared/intoView'
+import { useTyped } from '@/shared/useTyped'
+
+import MadeForm from './MadeForm.vue'
 
 import type { Edits } from './useEdits'
 
 const props = defineProps<{
   input: string
+  said?: string
   step: Step
   test: Test
   catalogue: Catalogue
@@ -58,8 +64,24 @@ const proposed = computed(() => {
   return /^[a-z_]/.test(name) ? name : `v_${name}`
 })
 const name = ref('')
+const making = ref(false)
+const typed = useTyped(() => props.test.id)
+const place = computed(() => `value ${props.step.id} ${props.input}`)
+/** What was typed here and is not saved: since it can not be sent, or since the page was left. */
+const unsaved = computed(() => {
+  for (const { edit } of [...props.edits.waiting.value].reverse()) {
+    const mine = edit.do === 'change' && edit.step === props.step.id && edit.fields.inputs?.[props.input]
+    if (typeof mine === 'string') return mine
+  }
+  return left.value
+})
+const left = ref(draftOf<{ text: string }>(place.value)?.text)
+const look = () => (left.value = draftOf<{ text: string }>(place.value)?.text)
 
 function save(close: () => void, next: string) {
+  left.value = undefined
+  making.value = false
+  typed.forget()
   void props.edits.edit({
     do: 'change',
     step: props.step.id,
@@ -80,21 +102,27 @@ function toColumn(close: () => void, chosen?: string) {
   <Popover v-slot="{ close }" as="span">
     <PopoverButton
       class="rounded px-1 text-left wrap-anywhere hover:bg-sunk"
+      :title="unsaved === undefined ? undefined : 'Not saved yet'"
+      :data-unsaved="unsaved === undefined ? undefined : true"
       :class="
-        plain
-          ? ''
-          : named && !named.hidden
-            ? 'border border-dashed border-strong-line text-act'
-            : 'border border-line bg-sheet'
+        unsaved !== undefined
+          ? 'unsaved border border-line bg-sheet'
+          : plain
+            ? ''
+            : (named && !named.hidden) || said
+              ? 'border border-dashed border-strong-line text-act'
+              : 'border border-line bg-sheet'
       "
       :data-input="input"
     >
-      <template v-if="named">{{ named.hidden ? '••••••' : named.name }}</template>
-      <template v-else>{{ value || '(empty)' }}</template>
+      <template v-if="named && unsaved === undefined">{{ named.hidden ? '••••••' : named.name }}</template>
+      <template v-else-if="unsaved !== undefined">{{ unsaved || '(empty)' }}</template>
+      <template v-else>{{ said || value || '(empty)' }}</template>
     </PopoverButton>
     <PopoverPanel
       class="floating absolute top-full left-0 w-72 p-3 font-sans text-sm"
       @vue:mounted="intoView"
+      @vue:unmounted="look"
     >
       <label class="block">
         {{ input }}
@@ -113,16 +141,32 @@ function toColumn(close: () => void, chosen?: string) {
           :list="known.length ? `options of ${step.id}` : undefined"
           class="field mt-1"
           :value="value"
+          :keep="place"
           :disabled="fixed"
           :aria-label="input"
           @save="save(close, $event)"
+          @input="typed.check({ value: $event.target.value, step: step.id, input })"
           @keydown.enter="close()"
         />
         <datalist v-if="known.length" :id="`options of ${step.id}`">
           <option v-for="one in known" :key="one">{{ one }}</option>
         </datalist>
       </label>
+      <Near class="mt-1" :wrong="typed.wrong.value" @pick="save(close, $event)" />
       <p v-if="named" class="mt-2 text-soft">{{ named.tells }}</p>
+      <template v-if="!plain && !fixed && !named?.hidden">
+        <button v-if="!making && !said" type="button" class="button-bare mt-2" @click.prevent="making = true">
+          Make it up for each row…
+        </button>
+        <MadeForm
+          v-else
+          class="mt-3 border-t border-line pt-3"
+          :catalogue="catalogue"
+          :value="value"
+          @save="save(close, $event)"
+          @vue:mounted="intoView"
+        />
+      </template>
       <form
         v-if="constant && !fixed"
         class="mt-3 border-t border-line pt-3"

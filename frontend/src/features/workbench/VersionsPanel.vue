@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
+import Apart from '@/shared/Apart.vue'
 import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
@@ -110,16 +111,18 @@ async function restore() {
             data-role="change"
           >
             <span class="text-soft" :title="one.parts.join(', ')">{{ one.what }}</span>
-            <span class="font-story wrap-anywhere" :class="one.what === 'removed' && 'line-through'">{{
-              one.before
-            }}</span>
+            <span class="font-story wrap-anywhere" :class="one.what === 'removed' && 'line-through'"
+              ><Apart :text="one.before" :other="one.after"
+            /></span>
             <button
               v-if="one.after"
               class="text-left font-story wrap-anywhere hover:underline"
               @click="emit('choose', one.step)"
             >
-              {{ one.after
-              }}<span v-if="one.before === one.after" class="font-sans text-xs text-soft">
+              <Apart :text="one.after" :other="one.before" /><span
+                v-if="one.before === one.after"
+                class="font-sans text-xs text-soft"
+              >
                 {{ one.parts.join(', ') }}</span
               >
             </button>

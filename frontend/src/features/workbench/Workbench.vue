@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useHere } from '@/api/presence'
 import { useCatalogue, useTest } from '@/api/queries'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
 import type { Verdict } from '@/features/pages/ElementEditor.vue'
@@ -21,6 +22,7 @@ import DrawerTabs from './DrawerTabs.vue'
 import FilesPanel from './FilesPanel.vue'
 import LivePicture from './LivePicture.vue'
 import MakeFlow from './MakeFlow.vue'
+import OthersHere from './OthersHere.vue'
 import RunControls from './RunControls.vue'
 import RunPanel from './RunPanel.vue'
 import SettingsPanel from './SettingsPanel.vue'
@@ -92,6 +94,12 @@ const shine = computed(() => {
   return chosen.value.length === 1 && !recording.value ? (step?.element ?? '') : ''
 })
 
+useHere(
+  () => test.value?.id ?? 0,
+  () => chosen.value.at(-1) ?? '',
+  () => (recording.value ? 'recording' : playing.value ? 'rehearsing' : ''),
+)
+
 watch([() => stage.value, () => route.query.record], ([there, wanted]) => {
   if (there && wanted) void router.replace({ query: {} })
 })
@@ -151,6 +159,21 @@ async function showProblem(problem: Shapes['CellProblemOut']) {
   grid.value?.goTo(problem.row, problem.column)
 }
 
+/** Put a value that would fit in the place of one that does not, then look again. */
+async function fixProblem(problem: Shapes['CellProblemOut'], value: string) {
+  const ahead = checked.value?.ahead
+  const { row, row_id, column, step, input } = problem
+  const done = row
+    ? await edits.edit({ do: 'set cells', cells: [{ row: row_id, column, value }] })
+    : await edits.edit({ do: 'change', step, fields: { inputs: { [input]: value } } })
+  try {
+    if (done && (await running.checkData(ahead?.rows ?? 'all', ahead)) && ahead)
+      void running.start(ahead, true)
+  } catch (error) {
+    complain(error)
+  }
+}
+
 function rename(name: string) {
   if (name.trim()) void edits.rename(name)
 }
@@ -169,6 +192,7 @@ function rename(name: string) {
           @save="rename"
         />
         <span v-if="test.kind === 'flow'" class="chip shrink-0">flow</span>
+        <OthersHere :test="test" @choose="chosen = [$event]" />
         <template v-if="!fixed">
           <StageButtons
             v-model:checking="checking"
@@ -294,6 +318,7 @@ function rename(name: string) {
             :id="element"
             :key="element"
             :live="!fixed"
+            :within="test.id"
             :verdict="verdict"
             :repicked="repicked"
             @try="stage?.send({ type: 'try', element: $event })"
@@ -352,9 +377,11 @@ function rename(name: string) {
         v-if="checked"
         :found="checked.found"
         :ahead="Boolean(checked.ahead)"
+        :fixed="fixed"
         @close="checked = null"
         @run="checked.ahead && running.start(checked.ahead, true)"
         @show="showProblem"
+        @fix="fixProblem"
       />
       <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
       <SplitTest v-if="splitting" :test="test" :step="splitting" @close="splitting = ''" />

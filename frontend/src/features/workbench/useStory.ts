@@ -74,9 +74,9 @@ export function useStory(
 
   const copy = () => chosen.value.length && edits().edit({ do: 'copy', steps: chosen.value })
   const remove = () => chosen.value.length && edits().edit({ do: 'remove', steps: chosen.value })
-  async function toggle() {
-    const off = chosen.value.some((id) => byId.value.get(id)?.enabled)
-    for (const id of chosen.value) await edits().edit({ do: 'change', step: id, fields: { enabled: !off } })
+  function toggle() {
+    const on = !chosen.value.some((id) => byId.value.get(id)?.enabled)
+    if (chosen.value.length) void edits().edit({ do: 'switch', steps: [...chosen.value], on })
   }
 
   /** The sentence that a new one comes behind: the one named, else the chosen, else the last. */

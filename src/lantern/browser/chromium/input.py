@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from concurrent.futures import Future
+from concurrent.futures import Future, wait
 from typing import Any
 
 from lantern.browser.chromium.connection import Connection
@@ -20,6 +20,10 @@ DRAG_PATH = (0.02, 0.1, 0.2, 0.35, 0.5, 0.65, 0.8, 0.92, 1.0, 1.0, 1.0)
 DRAG_STEP = 0.03
 DRAG_BEGINS = 0.3
 """Seconds in which the browser tells that it drags something itself."""
+DRAG_TOLD = 1.0
+"""Seconds in which a page takes the last move before a button is let go."""
+DRAG_AFTER = 0.04
+"""Seconds after that in which the browser says that it drags."""
 
 
 KINDS = {
@@ -40,6 +44,8 @@ class InputCommands(ABC):
     connection: Connection
     dragged: dict[str, Any] | None = None
     _drag_over = False
+    _carried: Future[dict[str, Any]] | None = None
+    """The answer to the last move with a button held, until that is let go."""
 
     @abstractmethod
     def post(self, method: str, **params: object) -> Future[dict[str, Any]]:
@@ -85,20 +91,39 @@ class InputCommands(ABC):
 
     def pointer(self, kind: str, x: float, y: float, **more: Any) -> Future[dict[str, Any]]:  # noqa: ANN401 - as the protocol has it
         """Send a mouse event, as a drag event while the browser itself drags something."""
+        if kind == "mouseReleased" and self.dragged is None:
+            self._let_drag_begin()
         dragged = self.dragged
         if dragged is None:
-            return self.mouse(kind, x, y, **more)
+            sent = self.mouse(kind, x, y, **more)
+            self._carried = sent if kind == "mouseMoved" and more.get("buttons") else None
+            return sent
         data = {"x": x, "y": y, "data": dragged, "modifiers": more.get("modifiers", 0)}
         if kind == "mouseMoved":
-            first = not self._drag_over
-            self._drag_over = True
-            if first:
-                self.post("Input.dispatchDragEvent", type="dragEnter", **data)
-            return self.post("Input.dispatchDragEvent", type="dragOver", **data)
+            return self._drag_to(data)
         if kind == "mouseReleased":
-            self.dragged, self._drag_over = None, False
+            if not self._drag_over:
+                self._drag_to(data)
+            self.dragged, self._drag_over, self._carried = None, False, None
             self.post("Input.dispatchDragEvent", type="drop", **data)
         return self.mouse(kind, x, y, **more)
+
+    def _drag_to(self, data: dict[str, Any]) -> Future[dict[str, Any]]:
+        first = not self._drag_over
+        self._drag_over = True
+        if first:
+            self.post("Input.dispatchDragEvent", type="dragEnter", **data)
+        return self.post("Input.dispatchDragEvent", type="dragOver", **data)
+
+    def _let_drag_begin(self) -> None:
+        """Let the browser tell, before a button is let go, that it drags something by then.
+
+        A quick hand lets go before a slow page has taken the moves: the drag would be lost.
+        """
+        if self._carried is None:
+            return
+        wait([self._carried], timeout=DRAG_TOLD)
+        self._wait(lambda: self.dragged is not None, DRAG_AFTER)
 
     def press_key(self, keys: str) -> None:
         """Press a key with its modifiers, for example "Control+Enter"."""

@@ -8,13 +8,32 @@ from typing_extensions import TypedDict
 
 About = Literal[
     "", "test", "element", "files", "run", "defect", "project", "environment", "stations",
-    "signed out", "stop",
+    "signed out", "stop", "presence",
 ]  # fmt: skip
 """What a notice is about."""
 
+Doing = Literal["", "recording", "rehearsing", "gone"]
+"""What somebody does in a test beside reading and changing it."""
+
+
+class Here(TypedDict):
+    """What a page says over its connection for notices: in which test it is, where, doing what.
+
+    A `test` of 0 is none; `who` is a name that the page made up for itself.
+    """
+
+    who: str
+    test: int
+    at: NotRequired[str]
+    doing: NotRequired[Doing]
+
 
 class Notice(TypedDict):
-    """Something has changed: ids only. An empty `about` follows a gap: anything may have."""
+    """Something has changed: ids only. An empty `about` follows a gap: anything may have.
+
+    About presence: `who` is a page that has test `id` open, `name` whose it is, `at` the sentence
+    that is chosen there, `doing` what goes on there, "gone" when it is left.
+    """
 
     about: About
     id: NotRequired[int | str]
@@ -23,3 +42,7 @@ class Notice(TypedDict):
     account: NotRequired[int]
     sign_ins: NotRequired[list[str]]
     casts: NotRequired[list[int]]
+    who: NotRequired[str]
+    name: NotRequired[str]
+    at: NotRequired[str]
+    doing: NotRequired[Doing]

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, replace
+from typing import Literal
 
+from lantern.core.data import matching
+from lantern.core.data.matching import Match
 from lantern.core.data.table import PLAIN, Row, Trait, guess
 from lantern.core.problems import BadInput
 from lantern.core.values.templates import propose_name
 
 _RANGE = re.compile(r"([A-Z]{1,3})([1-9]\d{0,6})(?::([A-Z]{1,3})([1-9]\d{0,6})?)?")
+NOTHING: Mapping[str, Trait] = {}
 LOOKED = 20
 """How many rows at the top are looked at for the header."""
 
@@ -105,15 +109,47 @@ def _unique(names: Sequence[str]) -> list[str]:
     return found
 
 
+What = Literal["added", "changed", "removed"]
+
+
+@dataclass(frozen=True)
+class CellChange:
+    """A cell before and after; a `stays` one was kept although the row around it changed."""
+
+    column: str
+    before: str
+    after: str
+    stays: bool = False
+
+
+@dataclass(frozen=True)
+class RowChange:
+    """What taking a table in does to a row.
+
+    `before` and `after` are its places (from 1) in both tables, None where it is in one alone.
+    `by_hand` tells that a person made or ticked the row that changes or goes, `expected` that
+    values which it is held against change, go, or stay with other inputs than they were made for.
+    """
+
+    what: What
+    before: int | None
+    after: int | None
+    cells: tuple[CellChange, ...]
+    by_hand: bool = False
+    expected: bool = False
+
+
 @dataclass(frozen=True)
 class Merge:
-    """A table after another was taken in: its rows, and how many are new, differ, or are gone."""
+    """A table after another was taken in: its rows, and what becomes of which row."""
 
     columns: tuple[str, ...]
     rows: tuple[Row, ...]
-    added: int
-    changed: int
-    removed: int
+    changes: tuple[RowChange, ...]
+
+    def count(self, what: What) -> int:
+        """Return how many rows are added, changed or removed."""
+        return sum(one.what == what for one in self.changes)
 
 
 def fitted(taken: Taken, columns: Sequence[str]) -> Taken:
@@ -130,40 +166,75 @@ def fitted(taken: Taken, columns: Sequence[str]) -> Taken:
     )
 
 
-def merge(columns: Sequence[str], rows: Sequence[Row], taken: Taken) -> Merge:
-    """Return the table after taking another in its place.
+def merge(
+    columns: Sequence[str],
+    rows: Sequence[Row],
+    taken: Taken,
+    match: Match,
+    traits: Mapping[str, Trait] = NOTHING,
+) -> Merge:
+    """Return the table after taking another in its place; `match` says which rows are the same.
 
-    Rows are the same when their values in one column are: of those that tell all rows apart in
-    both tables the one with most values in common. Without such a column, rows are the same when
-    they stand in the same place. What was the same row keeps its id, its tick and its values in
-    columns that the other table does not have.
+    What was the same row keeps its id, its tick and its values in columns that the other table
+    does not have.
     """
-    key = _key([name for name in taken.columns if name in columns], rows, taken)
-    known = {row.values.get(key, "") if key else str(n): row for n, row in enumerate(rows)}
+    common = [name for name in taken.columns if name in columns]
+    same = matching.pairs(match, common, rows, taken.rows)
     all_columns = (*taken.columns, *(name for name in columns if name not in taken.columns))
+    told = _Telling(all_columns, {n for n in all_columns if _is_expected(n, traits)})
     found: list[Row] = []
-    added = changed = 0
+    changes: list[RowChange] = []
     for n, values in enumerate(taken.rows):
-        was = known.pop(values[key] if key else str(n), None)
+        was = rows[same[n]] if n in same else None
         if was is None:
-            added += 1
             found.append(Row("", {name: values.get(name, "") for name in all_columns}))
+            changes.append(told.of(None, found[-1], None, n + 1))
             continue
         now = {name: values.get(name, was.values.get(name, "")) for name in all_columns}
-        changed += any(was.values.get(name, "") != value for name, value in now.items())
-        found.append(replace(was, values=now))
-    return Merge(all_columns, tuple(found), added, changed, len(known))
+        own = told.inputs_differ(was.values, now)
+        found.append(replace(was, values=now, designed=was.designed and not own))
+        if any(was.values.get(name, "") != value for name, value in now.items()):
+            changes.append(told.of(was, found[-1], same[n] + 1, n + 1))
+    stayed = set(same.values())
+    gone = [(n, row) for n, row in enumerate(rows, 1) if n - 1 not in stayed]
+    changes += [told.of(row, None, n, None) for n, row in gone]
+    return Merge(all_columns, tuple(found), tuple(changes))
 
 
-def _key(names: Sequence[str], rows: Sequence[Row], taken: Taken) -> str | None:
-    best, most = None, 0
-    for name in names:
-        ours = {row.values.get(name, "") for row in rows}
-        theirs = {values[name] for values in taken.rows}
-        apart = len(ours) == len(rows) and len(theirs) == len(taken.rows)
-        if apart and len(ours & theirs) > most:
-            best, most = name, len(ours & theirs)
-    return best
+def _is_expected(name: str, traits: Mapping[str, Trait]) -> bool:
+    return traits.get(name, PLAIN).role == "expected"
+
+
+@dataclass(frozen=True)
+class _Telling:
+    """Tells of changed rows; `expected` are the columns that hold expected values."""
+
+    columns: Sequence[str]
+    expected: Set[str]
+
+    def inputs_differ(self, old: Mapping[str, str], new: Mapping[str, str]) -> bool:
+        """Tell whether a row has other inputs than it had."""
+        names = [name for name in self.columns if name not in self.expected]
+        return any(old.get(name, "") != new.get(name, "") for name in names)
+
+    def of(
+        self, was: Row | None, now: Row | None, before: int | None, after: int | None
+    ) -> RowChange:
+        old, new = was.values if was else {}, now.values if now else {}
+        cells = [
+            CellChange(name, old.get(name, ""), new.get(name, ""))
+            for name in self.columns
+            if old.get(name, "") != new.get(name, "")
+        ]
+        touched = any(cell.column in self.expected and cell.before for cell in cells)
+        if was and now and any(cell.column not in self.expected for cell in cells):
+            kept = [name for name in self.columns if name in self.expected and old.get(name)]
+            kept = [name for name in kept if old.get(name) == new.get(name)]
+            cells += [CellChange(name, old[name], old[name], stays=True) for name in kept]
+            touched = touched or bool(kept)
+        what: What = "added" if was is None else "removed" if now is None else "changed"
+        by_hand = was is not None and (was.ticked or not was.designed)
+        return RowChange(what, before, after, tuple(cells), by_hand, touched)
 
 
 def traits_after(old: Mapping[str, Trait], taken: Taken) -> dict[str, Trait]:

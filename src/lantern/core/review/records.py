@@ -9,7 +9,10 @@ from datetime import datetime
 
 @dataclass(frozen=True)
 class StepRecord:
-    """A step of a row; `picture` holds the bytes of a JPEG, times are in seconds."""
+    """A step of a row; `picture` holds the bytes of a JPEG, times are in seconds.
+
+    `step` is the id of the sentence, of the test's own or of a flow's.
+    """
 
     sentence: str
     outcome: str
@@ -23,6 +26,7 @@ class StepRecord:
     console: Sequence[str] = ()
     requests: Sequence[str] = ()
     picture: bytes = field(default=b"", repr=False)
+    step: str = ""
 
 
 @dataclass(frozen=True)
@@ -41,11 +45,13 @@ class RowRecord:
     kept: Mapping[str, str] = field(default_factory=dict)
     browser: str = ""
     message: str = ""
+    started_at: datetime | None = None
+    ended_at: datetime | None = None
 
 
 @dataclass(frozen=True)
 class RunRecord:
-    """A run."""
+    """A run; `sentences` are the ids of the test's own sentences."""
 
     id: int
     test: str
@@ -59,3 +65,4 @@ class RunRecord:
     rows: Sequence[RowRecord]
     message: str = ""
     seed: str = ""
+    sentences: Sequence[str] = ()

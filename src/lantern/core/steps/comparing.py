@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from typing import Any, Literal
 
+from lantern.core.problems import Problem
 from lantern.core.steps.model import Document, Step
+from lantern.core.values.sources import Names
+from lantern.core.values.templates import resolve
 
 What = Literal["added", "removed", "changed", "moved"]
+NO_VALUES: Mapping[str, str] = {}
 _LOOKS = frozenset({"picture", "box", "page", "idle"})
 """Parts of a step that say how it was recorded, not what it does."""
 
@@ -62,6 +66,8 @@ def _steps(before: Sequence[Step], after: Sequence[Step]) -> list[StepChange]:
         if was is None:
             found.append((place, StepChange("added", None, step)))
             continue
+        if was == step and step.id in stayed:
+            continue
         one, other = _meaning(was), _meaning(step)
         parts = tuple(name for name in one if one[name] != other[name])
         if parts:
@@ -79,6 +85,9 @@ def _steps(before: Sequence[Step], after: Sequence[Step]) -> list[StepChange]:
 
 
 def _stayed(before: Sequence[str], after: Sequence[str]) -> set[str]:
+    old, new = set(before), set(after)
+    if [key for key in before if key in new] == [key for key in after if key in old]:
+        return old & new  # the usual case, and much faster
     matcher = SequenceMatcher(None, before, after, autojunk=False)
     return {before[m.a + n] for m in matcher.get_matching_blocks() for n in range(m.size)}
 
@@ -108,20 +117,56 @@ def _settings(before: Document, after: Document) -> list[str]:
     ]
 
 
-def suspects(before: Document, after: Document, failed: str) -> list[StepChange]:
-    """Return the changes that can have made a step fail: those of it and of what comes before."""
+def suspects(
+    before: Document, after: Document, failed: str, values: Mapping[str, str] = NO_VALUES
+) -> list[StepChange]:
+    """Return the changes that can have made a step fail, the likeliest first.
+
+    Those are changes of it and of what comes before it, but for those that played what the
+    baseline says: with the row's `values` they read as before. First comes the sentence itself,
+    then what gives it a value or acts on the same element, then its page, the nearest first.
+    """
     order = {step.id: place for place, step in enumerate(after.steps)}
     if failed not in order:
         return []
     changes = difference(before, after).steps
-    found = []
+    found: list[tuple[tuple[int, int], StepChange]] = []
+    target = after.steps[order[failed]]
     for change in changes:
         if change.after is not None:
-            if order[change.after.id] <= order[failed]:
-                found.append(change)
+            place = order[change.after.id]
+            if place <= order[failed] and not _played_as_before(change, values):
+                found.append(((_likely(change.after, target), order[failed] - place), change))
         elif change.before is not None and _stood_before(change.before, before, order, failed):
-            found.append(change)
-    return found
+            found.append(((_likely(change.before, target), len(order)), change))
+    return [change for _, change in sorted(found, key=lambda one: one[0])]
+
+
+def _played_as_before(change: StepChange, values: Mapping[str, str]) -> bool:
+    """Tell whether a changed sentence did in a row what it did before it was changed."""
+    if change.before is None or change.after is None or set(change.parts) != {"inputs"}:
+        return False
+
+    def played(step: Step) -> dict[str, str] | None:
+        names = Names(row=values)
+        try:
+            return {name: resolve(value, names) for name, value in step.inputs.items()}
+        except Problem:
+            return None  # it depends on more than the row
+
+    was = played(change.before)
+    return was is not None and was == played(change.after)
+
+
+def _likely(step: Step, failed: Step) -> int:
+    """Return how likely a sentence makes another fail: 0 is the likeliest."""
+    if step.id == failed.id:
+        return 0
+    name = step.inputs.get("name", "")
+    gives = bool(name) and any(f".{name}}}" in value for value in failed.inputs.values())
+    if gives or (step.element and step.element in (failed.element, failed.onto)):
+        return 1
+    return 2 if step.page == failed.page else 3
 
 
 def _stood_before(gone: Step, before: Document, order: dict[str, int], failed: str) -> bool:

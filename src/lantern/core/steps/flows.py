@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 from lantern.core.elements.clues import Element
 from lantern.core.problems import BadInput
 from lantern.core.steps.constants import constant_in, constants
-from lantern.core.steps.edits.story import together_from
+from lantern.core.steps.edits.placing import together_from
 from lantern.core.steps.model import DEEPEST, Document, Step, Taken
 from lantern.core.steps.tree import branch
+from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import literal, places
 
 NewId = Callable[[], str]
@@ -24,7 +25,7 @@ _ONE_NAME = re.compile(r"\$\{input\.([A-Za-z_][A-Za-z0-9_]*)\}")
 class Given:
     """A proposed input: its name, and the template that the sentences hold now.
 
-    A constant is proposed; what comes from outside is needed.
+    A constant or a secret is proposed; what comes from outside is needed.
     """
 
     name: str
@@ -62,7 +63,7 @@ def cut(document: Document, ids: Sequence[str], elements: Mapping[str, Element])
     depth = chosen[0].depth
     if any(step.depth < depth for step in chosen):
         raise BadInput("Choose whole blocks.", where=chosen[0].id)
-    takes = [*_needed(chosen), *_proposed(chosen, elements)]
+    takes = [*_needed(chosen), *_proposed(chosen, elements), *_secrets(chosen)]
     later = document.steps[place + len(chosen) :]
     kept = dict.fromkeys(step.inputs.get("name", "") for step in chosen if step.action == "keep")
     gives = tuple(name for name in kept if name and _is_used(later, "kept", name))
@@ -86,6 +87,18 @@ def _proposed(steps: Sequence[Step], elements: Mapping[str, Element]) -> list[Gi
         Given(one.uses[0].proposed, literal(one.value), needed=False)
         for one in constants(steps, elements)
     ]
+
+
+def _secrets(steps: Sequence[Step]) -> list[Given]:
+    """Return secrets as inputs: a flow sees them, but callers may want to give another."""
+    found = dict.fromkeys(
+        name
+        for step in steps
+        for template in step.inputs.values()
+        for source, name in places(template)
+        if SOURCES[source].hidden
+    )
+    return [Given(name, f"${{secret.{name}}}", needed=False) for name in found]
 
 
 def _told_apart(takes: Sequence[Given]) -> list[Given]:
@@ -123,11 +136,15 @@ def make(part: Cut, takes: Mapping[str, str], gives: Sequence[str], new_id: NewI
         for name, template in takes.items():
             inputs = {key: _with_input(value, template, name) for key, value in inputs.items()}
         steps.append(replace(step, id=new_id(), inputs=inputs))
-    taken = tuple(
-        Taken(name, default=template if constant_in(template) is not None else "")
-        for name, template in takes.items()
-    )
+    taken = tuple(Taken(name, default=_default(template)) for name, template in takes.items())
     return Document(tuple(steps), takes=taken, gives=tuple(gives))
+
+
+def _default(template: str) -> str:
+    """Return what an input has where a caller gives none: what a flow can see by itself."""
+    used = places(template)
+    secret = bool(used) and all(SOURCES[source].hidden for source, _ in used)
+    return template if secret or constant_in(template) is not None else ""
 
 
 def _with_input(value: str, template: str, name: str) -> str:

@@ -20,11 +20,12 @@ _Loader: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 
 @dataclass(frozen=True)
 class Trouble:
-    """What is wrong in a text; `line` from 1."""
+    """What is wrong in a text; `line` from 1. What does not `block` may be put in place."""
 
     line: int
     message: str
     hint: str = ""
+    blocks: bool = True
 
 
 class Spot:

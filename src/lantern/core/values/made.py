@@ -13,6 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from random import Random
+from typing import Literal
 
 from lantern.core.problems import BadInput, UnknownName
 
@@ -23,11 +24,31 @@ LONGEST = 1000
 
 
 @dataclass(frozen=True)
+class Part:
+    """A part of a form for a made-up value: what it is called, its kind, what it begins with.
+
+    `kind` is number, text, or texts (any number of them); what is `optional` may stay empty.
+    """
+
+    name: str
+    kind: Literal["number", "text", "texts"]
+    default: str = ""
+    optional: bool = False
+
+
+@dataclass(frozen=True)
 class Made:
-    """A way to make values up: what its arguments are, in words, and how it draws."""
+    """A way to make values up.
+
+    `arguments` tells in words how it is written, `draw` makes a value, `said` says a call of it in
+    words; `title` and `parts` make its form.
+    """
 
     arguments: str
     draw: Callable[[Random, Sequence[object], date], str]
+    title: str
+    said: Callable[[Sequence[object]], str]
+    parts: tuple[Part, ...] = ()
     of_field: bool = False
     """Whether it depends on the field that the value goes into."""
 
@@ -102,14 +123,73 @@ def _fitting(_: Random, args: Sequence[object], __: date) -> str:
     return ""
 
 
+def _any_of(args: Sequence[object]) -> str:
+    listed = [str(one) for one in args]
+    return " or ".join(filter(None, (", ".join(listed[:-1]), *listed[-1:])))
+
+
+def _places(args: Sequence[object]) -> str:
+    places = args[2] if len(args) > 2 else 2
+    return f"a number from {args[0]} to {args[1]} with {places} decimals"
+
+
+def _day(args: Sequence[object]) -> str:
+    match = _AWAY.fullmatch(str(args[0] if args else "+0d"))
+    if not match or int(match[1]) == 0:
+        return "today"
+    count = abs(int(match[1]))
+    unit = {"d": "day", "w": "week", "m": "month", "y": "year"}[match[2]]
+    told = f"{count} {unit}{'' if count == 1 else 's'}"
+    return f"{told} ago" if match[1].startswith("-") else f"in {told}"
+
+
 FUNCTIONS: dict[str, Made] = {
-    "integer": Made("lowest, highest", _integer),
-    "number": Made("lowest, highest, places after the point", _number),
-    "pick": Made('"one", "another", …', _pick),
-    "text": Made('"??-####" (? a letter, # a figure)', _text),
-    "date": Made('"+3d", "-2w", "+1m" or "+1y", and a format such as "%d.%m.%Y"', _date),
-    "uuid": Made("", _uuid),
-    "fitting": Made("", _fitting, of_field=True),
+    "integer": Made(
+        "lowest, highest",
+        _integer,
+        "a whole number",
+        lambda args: f"a number from {args[0]} to {args[1]}",
+        (Part("lowest", "number", "1"), Part("highest", "number", "24")),
+    ),
+    "number": Made(
+        "lowest, highest, places after the point",
+        _number,
+        "a number with decimals",
+        _places,
+        (
+            Part("lowest", "number", "0"),
+            Part("highest", "number", "10"),
+            Part("decimals", "number", "2", optional=True),
+        ),
+    ),
+    "pick": Made(
+        '"one", "another", …',
+        _pick,
+        "one of several",
+        _any_of,
+        (Part("values, one a line", "texts"),),
+    ),
+    "text": Made(
+        '"??-####" (? a letter, # a figure)',
+        _text,
+        "a text of a form",
+        lambda args: f"a text such as {args[0]}",
+        (Part("form: ? a letter, # a figure", "text", "??-####"),),
+    ),
+    "date": Made(
+        '"+3d", "-2w", "+1m" or "+1y", and a format such as "%d.%m.%Y"',
+        _date,
+        "a date",
+        _day,
+        (
+            Part("away: +3d, -2w, +1m, +1y", "text", "+3d"),
+            Part("format such as %d.%m.%Y", "text", optional=True),
+        ),
+    ),
+    "uuid": Made("", _uuid, "a unique id", lambda _: "a unique id"),
+    "fitting": Made(
+        "", _fitting, "what the field takes", lambda _: "what the field takes", of_field=True
+    ),
 }
 """Every way to make values up. A further one is one entry here."""
 

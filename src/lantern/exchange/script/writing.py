@@ -180,7 +180,9 @@ class _Writer:
             text.append(MADE)
         body = "\n\n" + self._rows() + self._test()
         flows = "".join(f"\n\n{self._function(key, flow)}" for key, flow in source.flows.items())
-        runtime = files("lantern.exchange.script").joinpath("runtime.txt").read_text("utf-8")
+        here = files("lantern.exchange.script")
+        look = here.joinpath("look.js").read_text("utf-8").strip()
+        runtime = here.joinpath("runtime.txt").read_text("utf-8").replace("@look@", look)
         thing_class, rest = self._runtime(runtime)
         return "".join([*text, thing_class, self._elements(), flows, body, "\n\n", rest])
 
@@ -202,7 +204,8 @@ class _Writer:
                 f"({c.fact!r}, {c.operator!r}, {c.value!r}, {c.loose})" for c in element.clues
             )
             css = f"{identifier(element.kind).upper()}_CSS"
-            lines.append(f"{self.things[key]} = Thing({element.name!r}, {css}, [{clues}])\n")
+            tag = f", {element.seen.tag!r}" if element.seen else ""
+            lines.append(f"{self.things[key]} = Thing({element.name!r}, {css}, [{clues}]{tag})\n")
         return "\n\n" + "".join(lines)
 
     def _rows(self) -> str:

@@ -167,8 +167,47 @@ class RowChunk(Base):
     rows: Mapped[list[Any]] = mapped_column(JSON)
 
 
+class Act(Base):
+    """What one person did at once: the versions of tests and elements that belong together.
+
+    `place` is the test in which it was done, None for the library; `undoes` the act that it takes
+    back; `fold` what more of the same is added to it ("" for nothing); `key` what its author calls
+    it, so that it is not done twice where the answer never arrived.
+    """
+
+    __tablename__ = "acts"
+    __table_args__ = (Index("ix_acts_place_account", "place", "account_id", "id"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    place: Mapped[int | None] = mapped_column(ForeignKey("tests.id", ondelete="CASCADE"))
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    summary: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    undoes: Mapped[int | None] = mapped_column(
+        ForeignKey("acts.id", ondelete="SET NULL"), index=True
+    )
+    fold: Mapped[str] = mapped_column(String(80), server_default="", default="")
+    key: Mapped[str | None] = mapped_column(String(40), unique=True)
+
+
+class ElementVersion(Base):
+    """What an act made of an element: core's JSON of it, None when it was deleted."""
+
+    __tablename__ = "element_versions"
+
+    element_id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    body: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    summary: Mapped[str]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    act_id: Mapped[int | None] = mapped_column(
+        ForeignKey("acts.id", ondelete="SET NULL"), index=True
+    )
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
 class Version(Base):
-    """A version of a test. `undo_to` and `redo_to` are the versions that undo and redo give."""
+    """A version of a test, with the act that made it."""
 
     __tablename__ = "versions"
 
@@ -180,5 +219,6 @@ class Version(Base):
     summary: Mapped[str]
     author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
     at: Mapped[datetime] = mapped_column(server_default=Now)
-    undo_to: Mapped[int | None]
-    redo_to: Mapped[int | None]
+    act_id: Mapped[int | None] = mapped_column(
+        ForeignKey("acts.id", ondelete="SET NULL"), index=True
+    )

@@ -41,10 +41,21 @@ class DesignAsk(Design):
 
 
 class DesignedRow(Shape):
-    """A row; `origin` is kept (made by a person), designed or invalid."""
+    """A row; `origin` is kept (made by a person), designed or invalid.
+
+    `comes` tells that it is not in the table yet.
+    """
 
     values: dict[str, str]
     origin: str
+    comes: bool
+
+
+class GoingRow(Shape):
+    """A row of the table that designing again takes away: its number from 1, and its values."""
+
+    number: int
+    values: dict[str, str]
 
 
 class CoveredOut(Shape):
@@ -56,9 +67,14 @@ class CoveredOut(Shape):
 
 
 class DesignOut(Shape):
-    """What came out; `combinations` holds the first of them, `test` the test once written."""
+    """What came out; `combinations` holds the first of them, `test` the test once written.
+
+    `stay` counts the rows of the table that stay, `go` lists those that go.
+    """
 
     rows: list[DesignedRow]
+    stay: int
+    go: list[GoingRow]
     covered: int
     forbidden: int
     missing: int

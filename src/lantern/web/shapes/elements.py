@@ -46,7 +46,10 @@ class ElementBrief(Shape):
 
 
 class ElementFull(Shape):
-    """An element with all that the editor shows; `seen` are its facts when it was learned."""
+    """An element with all that the editor shows; `seen` are its facts when it was learned.
+
+    `act` is what changing it just now is taken back by, 0 where nothing was changed.
+    """
 
     id: str
     name: str
@@ -57,6 +60,35 @@ class ElementFull(Shape):
     uses: list[Use]
     seen: dict[str, Any] | None
     body: dict[str, Any]
+    act: int = 0
+
+
+class ElementVersionOut(Shape):
+    """What became of an element, when and by whom; `lines` tell what differs from before."""
+
+    number: int
+    summary: str
+    author: str
+    at: datetime
+    lines: list[str]
+    now: list[str]
+    """What differs between this version and the newest."""
+    there: bool
+    """Whether the element was there, or deleted."""
+
+
+class RestoreElement(Shape):
+    """Go back to a version, from version `base`; `place` is the test in which that is done."""
+
+    version: int
+    base: int
+    place: int | None = None
+
+
+class ElementVersions(Shape):
+    """The newest versions of an element."""
+
+    versions: list[ElementVersionOut]
 
 
 class PageBrief(Shape):
@@ -79,9 +111,10 @@ class PageList(Shape):
 
 
 class ElementChange(Shape):
-    """New parts of an element; `base` is the version that was changed."""
+    """New parts of an element, from version `base`; `place` is the test in which that is done."""
 
     base: int
+    place: int | None = None
     name: str | None = Field(default=None, min_length=1, max_length=120)
     page: str | None = Field(default=None, max_length=300)
     kind: str | None = None
@@ -135,9 +168,10 @@ class MergeAsk(Shape):
 
 
 class Changed(Shape):
-    """The tests that a change touched."""
+    """The tests that a change touched; `act` is what it is taken back by."""
 
     tests: list[Use]
+    act: int
 
 
 class MergedOut(Changed):

@@ -77,11 +77,29 @@ class SourceOut(Shape):
     hidden: bool
 
 
+class MadePart(Shape):
+    """A part of a form for a made-up value; see core.values.made."""
+
+    name: str
+    kind: Literal["number", "text", "texts"]
+    default: str
+    optional: bool
+
+
+class MadeOut(Shape):
+    """A way to make values up, and its form."""
+
+    name: str
+    title: str
+    parts: list[MadePart]
+
+
 class Catalogue(Shape):
     """What steps, checks and defects can be made of."""
 
     actions: list[ActionOut]
     sources: list[SourceOut]
+    made: list[MadeOut]
     comparisons: list[str]
     properties: list[str]
     severities: list[str]

@@ -78,6 +78,14 @@ class DefectLink(Shape):
     result_id: int
 
 
+class Suspects(Shape):
+    """What may have made a step fail in some casts: changes since the baseline, likeliest first."""
+
+    step: str
+    casts: list[int]
+    changes: list[StepChangeOut]
+
+
 class RunOut(Shape):
     """A run with its casts; `kept` names the result columns, in the order of the test.
 
@@ -97,7 +105,7 @@ class RunOut(Shape):
     defects: list[DefectLink]
     version: int
     baseline: int | None
-    suspects: dict[str, list[StepChangeOut]]
+    suspects: list[Suspects]
     differs: list[FoundOut]
     waits_for: list[str]
 

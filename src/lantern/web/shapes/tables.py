@@ -93,7 +93,9 @@ class TakeInAsk(Shape):
 
     `sheet` is empty for the first one, `range` for all of it (else such as B2:F40), `header`
     null for the row that is found. With `write` the table is taken in, with `attach` the file is
-    kept with the test so that it can be refreshed from it.
+    kept with the test so that it can be refreshed from it. `match` tells how rows are known to be
+    the same: names of columns with commas between, "by place", "all new", or "" for the proposal;
+    `changes_from` is the first change that is shown.
     """
 
     base: int
@@ -102,6 +104,8 @@ class TakeInAsk(Shape):
     sheet: str = ""
     range: str = ""
     header: int | None = None
+    match: str = ""
+    changes_from: int = Field(default=0, ge=0)
     attach: bool = False
     write: bool = False
 
@@ -114,6 +118,26 @@ class TakenColumn(Shape):
     type: str
 
 
+class CellChangeOut(Shape):
+    """A cell before and after; a `stays` one is kept although the row around it changes."""
+
+    column: str
+    before: str
+    after: str
+    stays: bool
+
+
+class RowChangeOut(Shape):
+    """What taking a table in does to a row: its places from 1, null where it is not there."""
+
+    what: Literal["added", "changed", "removed"]
+    before: int | None
+    after: int | None
+    cells: list[CellChangeOut]
+    by_hand: bool
+    expected: bool
+
+
 class CsvAsk(Shape):
     """Rows as CSV text, to replace the table of version `base`."""
 
@@ -122,13 +146,43 @@ class CsvAsk(Shape):
 
 
 class CellProblemOut(Shape):
-    """What is wrong with a value; `row` from 1, 0 for all rows."""
+    """What is wrong with a value; `row` from 1, 0 for all rows.
+
+    `near` are values that would fit, the likeliest first: of the cell, or for all rows of `input`.
+    """
 
     row: int
     column: str
     step: str
     message: str
     hint: str
+    near: list[str]
+    input: str
+    row_id: str
+
+
+class TypedAsk(Shape):
+    """A value as it is being typed: into a column of a row, or as an input of a sentence."""
+
+    value: str = Field(max_length=20_000)
+    row: str = ""
+    column: str = ""
+    step: str = ""
+    input: str = ""
+
+
+class TypedWrong(Shape):
+    """What is wrong with it; `near` are values that would fit, the likeliest first."""
+
+    message: str
+    hint: str
+    near: list[str]
+
+
+class TypedOut(Shape):
+    """All that is wrong with a value that is being typed."""
+
+    problems: list[TypedWrong]
 
 
 class CheckAsk(BaseModel):

@@ -13,7 +13,7 @@ from lantern.core.steps.edits import EDITS
 from lantern.core.steps.model import InputKind, OnFailure, OnInterrupted, Pictures
 from lantern.web.shapes.base import Shape
 from lantern.web.shapes.places import EnvironmentOut
-from lantern.web.shapes.tables import RowOut, TakenColumn
+from lantern.web.shapes.tables import RowChangeOut, RowOut, TakenColumn
 
 
 class PartOut(Shape):
@@ -22,10 +22,21 @@ class PartOut(Shape):
     kind: Literal["words", "element", "value", "flow"]
     text: str
     input: str = ""
+    said: str = ""
+    """A made-up value in words; "" for what reads as it is."""
+
+
+class ValueProblemOut(Shape):
+    """What is wrong with a value; `near` are whole values to put there, the likeliest first."""
+
+    input: str
+    message: str
+    hint: str
+    near: list[str]
 
 
 class StepOut(Shape):
-    """A step with its sentence."""
+    """A step with its sentence, and what is wrong with its values whatever the row."""
 
     id: str
     action: str
@@ -49,6 +60,7 @@ class StepOut(Shape):
     sentence: str
     parts: list[PartOut]
     warning: str
+    problems: list[ValueProblemOut]
 
 
 class HoldsOut(Shape):
@@ -211,8 +223,9 @@ class TestOut(Shape):
     gives: list[str]
     names: dict[str, list[str]]
     code: str
-    can_undo: bool
-    can_redo: bool
+    undo: str
+    """What whoever asks would take back, in words; "" for nothing."""
+    redo: str
 
 
 class NewTest(Shape):
@@ -248,16 +261,18 @@ else:  # made of what is declared with each edit: a new one needs no second entr
 
 
 class EditAsk(Shape):
-    """An edit made on version `base`."""
+    """An edit made on version `base`; what is sent again under its `key` is not done twice."""
 
     base: int
     edit: EditAsked
+    key: str | None = Field(default=None, max_length=40)
 
 
 class TravelAsk(Shape):
-    """Undo or redo from version `base`."""
+    """Undo or redo; `force` takes back with it what others built on it; `key` as for edits."""
 
-    base: int
+    force: bool = False
+    key: str | None = Field(default=None, max_length=40)
 
 
 class RenameAsk(Shape):
@@ -268,7 +283,12 @@ class RenameAsk(Shape):
 
 
 class TakeInOut(Shape):
-    """What is in a spreadsheet, and what taking it in would change; its first rows."""
+    """What is in a spreadsheet, its first rows, and what taking it in would change.
+
+    `match` tells how rows are known to be the same, `proposed` what was proposed for that, `common`
+    the columns that are in both tables. Of the changes a part is shown; `by_hand` counts those of
+    rows that a person made or ticked, `expected` those that touch expected values.
+    """
 
     sheets: list[str]
     sheet: str
@@ -279,4 +299,10 @@ class TakeInOut(Shape):
     added: int
     changed: int
     removed: int
+    match: str
+    proposed: str
+    common: list[str]
+    changes: list[RowChangeOut]
+    by_hand: int
+    expected: int
     test: TestOut | None = None

@@ -33,11 +33,12 @@ class TextAsk(Shape):
 
 
 class TroubleOut(Shape):
-    """What is wrong in a text; `line` from 1."""
+    """What is wrong in a text; `line` from 1. What does not `block` can be put in place."""
 
     line: int
     message: str
     hint: str
+    blocks: bool = True
 
 
 class TextPut(Shape):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from flask import Response
@@ -14,8 +15,8 @@ from lantern.core.data.variations.rules import read_rule
 from lantern.core.data.variations.wording import COMPARISONS, Part, wording
 from lantern.core.elements.clues import Element
 from lantern.core.problems import BadInput
-from lantern.core.steps.edits import WriteDesign
-from lantern.core.steps.model import Document
+from lantern.core.steps.edits import WriteDesign, held_against
+from lantern.core.steps.model import Document, Step
 from lantern.store import elements, tables, tests
 from lantern.store.rows import unpacked
 from lantern.web import shapes
@@ -26,18 +27,25 @@ api = blueprint("designs")
 MOST_SHOWN = 2000
 
 
-def _proposed(document: Document, known: Mapping[str, Element]) -> shapes.Design:
+def _proposed(
+    document: Document, users: Sequence[Document], known: Mapping[str, Element]
+) -> shapes.Design:
     """Begin with each column's values: what its list offers, and what the rows have.
 
-    A column that only checks use holds expected values: there is nothing to combine.
+    `users` are the documents whose sentences use the table. A column that none of them uses is
+    left out, where they use any: what it is combined with would change nothing. One that only
+    checks use holds expected values: there is nothing to combine.
     """
     inputs = []
-    for column in document.columns:
-        if _is_expected(document, column):
+    steps = [step for user in users for step in user.steps]
+    texts = "\n".join(text for step in steps for text in step.inputs.values())
+    used = [name for name in document.columns if re.search(rf"\brow\.{name}\b", texts)]
+    for column in used or document.columns:
+        if _is_expected(steps, column):
             inputs.append(shapes.DesignInput(name=column, values=[]))
             continue
         values: dict[str, None] = {}
-        for step in document.steps:
+        for step in steps:
             seen = known[step.element].seen if step.element in known else None
             if f"${{row.{column}}}" == step.inputs.get("option") and seen:
                 values |= dict.fromkeys(seen.options)
@@ -46,9 +54,9 @@ def _proposed(document: Document, known: Mapping[str, Element]) -> shapes.Design
     return shapes.Design(inputs=inputs)
 
 
-def _is_expected(document: Document, column: str) -> bool:
+def _is_expected(steps: Iterable[Step], column: str) -> bool:
     place = f"${{row.{column}}}"
-    uses = [n for step in document.steps for n, text in step.inputs.items() if place in text]
+    uses = [n for step in steps for n, text in step.inputs.items() if place in text]
     return bool(uses) and set(uses) == {"expected"}
 
 
@@ -56,10 +64,13 @@ def _is_expected(document: Document, column: str) -> bool:
 def get_design(path: shapes.ById) -> Response:
     """Return the design that was used last, or one proposed from the test."""
     with services().database.session() as session:
-        document = tables.filled(session, unpacked(tests.get(session, path.id)))
-        known = elements.load(session, document.element_ids())
+        test = tests.get(session, path.id)
+        document = tables.filled(session, unpacked(test))
+        shared = test.kind == tables.TABLE
+        users = [unpacked(one) for one in tables.uses(session, test.id)] if shared else [document]
+        known = elements.load(session, {key for one in users for key in one.element_ids()})
     used = document.design
-    start = shapes.Design.model_validate(used) if used else _proposed(document, known)
+    start = shapes.Design.model_validate(used) if used else _proposed(document, users, known)
     return reply(shapes.DesignStart(design=start, ways=list(WAYS), comparisons=list(COMPARISONS)))
 
 
@@ -106,8 +117,23 @@ def design_rows(path: shapes.ById, body: shapes.DesignAsk) -> Response:
     plan = _plan(body, document)
     rows = design(plan, body.how, body.seed)
     told = coverage(plan, [row.values for row in rows])
+    fresh = tuple(row.values for row in rows if row.origin != "kept")
+    held = held_against(document.rows, fresh)
+    comes = {tuple(fresh[place].items()) for place in held.come}
     shape = shapes.DesignOut(
-        rows=[shapes.DesignedRow(values=row.values, origin=row.origin) for row in rows],
+        rows=[
+            shapes.DesignedRow(
+                values=row.values,
+                origin=row.origin,
+                comes=row.origin != "kept" and tuple(row.values.items()) in comes,
+            )
+            for row in rows
+        ],
+        stay=len(held.stay),
+        go=[
+            shapes.GoingRow(number=place + 1, values=dict(document.rows[place].values))
+            for place in held.go
+        ],
         covered=told.covered,
         forbidden=told.forbidden,
         missing=told.missing,
@@ -122,7 +148,6 @@ def design_rows(path: shapes.ById, body: shapes.DesignAsk) -> Response:
     )
     if body.write:
         used = body.model_dump(exclude={"base", "write"})
-        fresh = tuple(row.values for row in rows if row.origin != "kept")
         with services().database.session() as session:
             change = WriteDesign(used, fresh)
             test = tests.edit(session, path.id, change, me().id, base=body.base)

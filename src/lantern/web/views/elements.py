@@ -19,11 +19,11 @@ from lantern.core.elements.strength import Worlds, stronger
 from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
 from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Missing
-from lantern.store import elements, merging, pages
+from lantern.store import acts, elements, merging, pages
 from lantern.store import models as tables
 from lantern.store.database import tell
 from lantern.web import shapes
-from lantern.web.context import blueprint, check_still, done, me, reply, services
+from lantern.web.context import blueprint, check_still, me, reply, services
 from lantern.web.views.tests import element_out
 
 api = blueprint("elements")
@@ -123,6 +123,7 @@ def rename_element(path: shapes.ByKey, body: shapes.RenameAsk) -> Response:
     with services().database.session() as session:
         row = elements.get(session, path.key, lock=True)
         check_still(body.was, row.name, "name")
+        acts.begin(session, me().id, None, "")
         element = Element.read(row.body | {"name": body.name})
         elements.save(session, element)
         tell(session, "element", id=element.id)
@@ -136,20 +137,24 @@ def change_element(path: shapes.ByKey, body: shapes.ElementChange) -> Response:
     """Change an element; every test that uses it goes by the new clues from then on."""
     with services().database.session() as session:
         row = elements.get(session, path.key, lock=True)
-        changes = body.model_dump(exclude_none=True, exclude={"base"})
+        changes = body.model_dump(exclude_none=True, exclude={"base", "place"})
         element = Element.read(row.body | changes)
+        act = acts.begin(session, me().id, body.place, "")
         row = elements.save(session, element, base=body.base)
         tell(session, "element", id=element.id)
         shape = full(row, elements.uses(session, path.key))
+        shape.act = act.id if act.summary else 0
     return reply(shape)
 
 
-@api.delete("/elements/<string:key>", operation_id="deleteElement", responses={200: shapes.Done})
+@api.delete("/elements/<string:key>", operation_id="deleteElement", responses={200: shapes.Changed})
 def delete_element(path: shapes.ByKey) -> Response:
     """Delete an element that no test uses."""
     with services().database.session() as session:
+        act = acts.begin(session, me().id, None, "")
         elements.remove(session, path.key)
-    return done()
+        shape = shapes.Changed(tests=[], act=act.id)
+    return reply(shape)
 
 
 @api.post(
@@ -161,7 +166,11 @@ def merge_element(path: shapes.ByKey, body: shapes.MergeAsk) -> Response:
         users = elements.uses(session, path.key).get(path.key, [])
         merged = merging.merge(session, path.key, body.into, me().id)
     shape = shapes.MergedOut(
-        tests=_uses(users), kept=merged.kept, share=merged.share, other_share=merged.other_share
+        tests=_uses(users),
+        kept=merged.kept,
+        share=merged.share,
+        other_share=merged.other_share,
+        act=merged.act,
     )
     return reply(shape)
 
@@ -357,10 +366,12 @@ def accept_repair(path: shapes.ByKey, body: shapes.RepairAsk) -> Response:
         element = Element.read(row.body)
         nodes = pages.nodes_of(pages.get(session, body.saved))
         target = _node(nodes, body.node)
+        act = acts.begin(session, me().id, None, "")
         elements.save(session, repaired(element, target, nodes), base=body.base)
         tell(session, "element", id=element.id)
         users = elements.uses(session, path.key).get(path.key, [])
-    return reply(shapes.Changed(tests=_uses(users)))
+        shape = shapes.Changed(tests=_uses(users), act=act.id)
+    return reply(shape)
 
 
 def _node(nodes: Sequence[Facts], number: int) -> Facts:

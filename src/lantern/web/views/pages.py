@@ -16,12 +16,11 @@ from lantern.core.problems import BadInput
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Insert
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import Step
 from lantern.core.steps.properties import avoided, shown_by
 from lantern.store import elements, files, pages, tests
 from lantern.store.database import tell
 from lantern.store.models import SavedPage, TestFile
-from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, bytes_of, done, me, reply, services
 
@@ -198,15 +197,8 @@ def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
                     box=facts.box.shares(facts.view),
                 )
             )
-        after = _open_block(unpacked(tests.get(session, body.test)))
-        tests.edit(session, body.test, Insert(tuple(steps), after), me().id)
+        tests.edit(session, body.test, Insert(tuple(steps)), me().id)
     return done()
-
-
-def _open_block(document: Document) -> str | None:
-    """Return the id of a block at the end that nothing was put into yet: what comes goes there."""
-    last = document.steps[-1] if document.steps else None
-    return last.id if last and action_of(last.action).block not in ("", "flow") else None
 
 
 # -- files of tests ------------------------------------------------------------------------------

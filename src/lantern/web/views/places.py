@@ -22,6 +22,7 @@ from lantern.core.review.defects import SEVERITIES, STATES
 from lantern.core.steps.actions.navigating import full_address
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
+from lantern.core.values.made import FUNCTIONS
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import check_name
 from lantern.store import accounts, audit, pictures, stations, vault
@@ -123,6 +124,14 @@ def catalogue() -> Response:
     return reply(
         shapes.Catalogue(
             actions=actions,
+            made=[
+                shapes.MadeOut(
+                    name=name,
+                    title=one.title,
+                    parts=[shapes.MadePart.model_validate(part) for part in one.parts],
+                )
+                for name, one in FUNCTIONS.items()
+            ],
             sources=[
                 shapes.SourceOut(
                     name=name,

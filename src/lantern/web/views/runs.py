@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from lantern.core.engine.browsers import ENGINES
 from lantern.core.problems import Missing
-from lantern.core.steps.comparing import suspects
+from lantern.core.review.tables import last_reached, table_of
+from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
-from lantern.exchange import junit, report
+from lantern.exchange import csv_rows, junit, report, sheets
 from lantern.store import casts, defects, proofs, runs, stations, tests
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
@@ -44,8 +45,8 @@ def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
     )
 
 
-def _cast(cast: Cast, results: Sequence[Result]) -> shapes.CastOut:
-    failed = next((result for result in results if result.outcome == "failed"), None)
+def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.CastOut:
+    """Return a cast's shape; `sentences` are the ids of the test's own."""
     seconds = None
     if cast.started_at and cast.ended_at:
         seconds = round((cast.ended_at - cast.started_at).total_seconds(), 2)
@@ -59,22 +60,21 @@ def _cast(cast: Cast, results: Sequence[Result]) -> shapes.CastOut:
         current=cast.current,
         current_step=cast.current_step,
         seconds=seconds,
-        failed_at=failed.sentence if failed else "",
-        message=failed.message if failed else cast.message,
+        failed_at=came.sentence,
+        message=came.message or cast.message,
         browser=cast.browser,
         version=cast.version,
         station=cast.station_id,
         takings=cast.takings,
-        steps_done=len(results),
+        steps_done=last_reached(sentences, came.reached) or len(came.reached),
     )
 
 
 def run_out(session: Session, run: Run) -> shapes.RunOut:
     """Return a run's shape, with its rows."""
-    by_cast: dict[int, list[Result]] = {}
-    for result in casts.results_of_run(session, run.id):
-        by_cast.setdefault(result.cast_id, []).append(result)
-    played = [_cast(cast, by_cast.get(cast.id, [])) for cast in run.casts]
+    came = casts.summaries(session, run.id)
+    sentences = [str(step["id"]) for step in run.body.get("steps", [])]
+    played = [_cast(cast, came.get(cast.id, casts.NO_RESULTS), sentences) for cast in run.casts]
     counts: dict[str, int] = {}
     for cast in played:
         counts[cast.outcome] = counts.get(cast.outcome, 0) + 1
@@ -90,14 +90,14 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         version=run.test_version,
         baseline=baseline,
         differs=found_out(proofs.found_by(session, run), run.body),
-        suspects=_suspects(session, run, baseline, by_cast),
+        suspects=_suspects(session, run, baseline, came),
         message=run.message,
         address=run.address,
         seed=run.seed,
         columns=list(run.body.get("columns", [])),
         waits_for=_waits_for(session, run),
         kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
-        steps=len(run.body.get("steps", [])),
+        steps=len(sentences),
         casts=played,
         defects=[
             shapes.DefectLink(
@@ -118,25 +118,32 @@ def _waits_for(session: Session, run: Run) -> list[str]:
 
 
 def _suspects(
-    session: Session, run: Run, baseline: int | None, by_cast: Mapping[int, Sequence[Result]]
-) -> dict[str, list[shapes.StepChangeOut]]:
-    """Return, by failed step, what was changed since the baseline and could be the cause."""
+    session: Session, run: Run, baseline: int | None, came: Mapping[int, casts.Summary]
+) -> list[shapes.Suspects]:
+    """Return, by cast and failed step, what was changed since the baseline and could be the cause.
+
+    Rows that share their suspects share the answer's part for it.
+    """
     if baseline is None or run.test_id is None or baseline == run.test_version:
-        return {}
-    failed = {
-        result.step_id
-        for found in by_cast.values()
-        for result in found
-        if result.outcome == "failed"
-    }
-    if not failed:
-        return {}
+        return []
+    if not any(one.failed for one in came.values()):
+        return []
     before, after = tests.document_of(session, run.test_id, baseline), Document.read(run.body)
-    return {
-        step: changes_out(session, found)
-        for step in failed
-        if (found := suspects(before, after, step))
-    }
+    values = {cast.id: cast.values for cast in run.casts}
+    shared: dict[tuple[str, tuple[str, ...]], list[int]] = {}
+    changes: dict[tuple[str, tuple[str, ...]], list[StepChange]] = {}
+    for cast, one in came.items():
+        for step in one.failed:
+            found = suspects(before, after, step, values.get(cast, {}))
+            steps = (two for two in ((change.after or change.before) for change in found) if two)
+            key = step, tuple(two.id for two in steps)
+            if found:
+                shared.setdefault(key, []).append(cast)
+                changes[key] = found
+    return [
+        shapes.Suspects(step=key[0], casts=of, changes=changes_out(session, changes[key]))
+        for key, of in shared.items()
+    ]
 
 
 @api.post("/tests/<int:id>/runs", operation_id="startRun", responses={200: shapes.RunOut})
@@ -240,9 +247,28 @@ def result_out(result: Result) -> shapes.ResultOut:
 def export_junit(path: shapes.ById) -> Response:
     """Return a run as JUnit XML."""
     with services().database.session() as session:
-        text = junit.write([record_of(session, runs.get(session, path.id))])
+        record = record_of(session, runs.get(session, path.id), with_pictures=False)
+        text = junit.write([record])
     headers = {"Content-Disposition": f'attachment; filename="run-{path.id}.xml"'}
     return Response(text, mimetype="application/xml", headers=headers)
+
+
+@api.get("/runs/<int:id>/rows.<ending>", operation_id="exportResults", responses={200: None})
+def export_results(path: shapes.ByIdAndEnding) -> Response:
+    """Return what came of each row of a run as a table."""
+    if path.ending not in sheets.FORMATS:
+        raise Missing(f"Results are not written as .{path.ending}.", where="ending")
+    form = sheets.FORMATS[path.ending]
+    with services().database.session() as session:
+        record = record_of(session, runs.get(session, path.id), with_pictures=False)
+    columns, rows = table_of(record)
+    if path.ending == "csv":  # what a page says may look like a formula
+        content = csv_rows.write(columns, rows, escape=True).encode()
+    else:
+        content = form.write(columns, rows)
+    name = f"run-{path.id}.{path.ending}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(content, mimetype=form.mime, headers=headers)
 
 
 @api.get("/runs/<int:id>/report.html", operation_id="exportReport", responses={200: None})

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from dataclasses import replace
+
 from flask import Response
 from sqlalchemy.orm import Session
 
-from lantern.core.data import taking
-from lantern.core.data.checking import check_data
+from lantern.core.data import matching, taking
+from lantern.core.data.checking import CellProblem, ValueProblem, check_data, check_template
+from lantern.core.data.matching import Match
 from lantern.core.problems import Missing
 from lantern.core.steps.edits import SetTable, TakeTable
 from lantern.core.steps.model import Document, Row
@@ -18,29 +22,49 @@ from lantern.store.models import Test
 from lantern.store.rows import row_count, unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, bytes_of, done, me, reply, services
-from lantern.web.views.tests import test_out
+from lantern.web.views.tests import checked_names, names_in, test_out
 
 api = blueprint("tables")
 MOST_PROBLEMS = 200
 MOST_SHOWN = 50
+MOST_OFFERED = 200
+CHANGES_SHOWN = 200
+"""Changed rows in one answer."""
 
 
 def table_out(session: Session, test: Test) -> shapes.TableOut:
     """Return the shape of the table that a test uses."""
     owner = tables.owner(session, test)
     document = unpacked(owner)
+    offered = _offered(session, owner)
     return shapes.TableOut(
         id=owner.id,
         version=owner.version,
         table_version=owner.table_version,
         columns=[
-            shapes.ColumnOut(name=name, offers=list(trait.offers), **trait.as_json())
+            shapes.ColumnOut(
+                name=name, offers=list(trait.offers) or offered.get(name, []), **trait.as_json()
+            )
             for name in document.columns
             for trait in [document.trait(name)]
         ],
         rows=[shapes.RowOut.model_validate(row) for row in document.rows],
         source={name: str(value) for name, value in document.source.items()},
     )
+
+
+def _offered(session: Session, owner: Test) -> dict[str, list[str]]:
+    """Return what the lists offer into which columns go, as they were seen last."""
+    shared = owner.kind == tables.TABLE
+    users = [unpacked(one) for one in (tables.uses(session, owner.id) if shared else [owner])]
+    known = elements.load(session, {key for one in users for key in one.element_ids()})
+    found: dict[str, list[str]] = {}
+    for step in (step for user in users for step in user.steps):
+        seen = known[step.element].seen if step.element in known else None
+        option = re.fullmatch(r"\$\{row\.(\w+)\}", step.inputs.get("option", "").strip())
+        if seen and option:
+            found.setdefault(option[1], list(seen.options)[:MOST_OFFERED])
+    return found
 
 
 @api.get("/tests/<int:id>/table", operation_id="getTable", responses={200: shapes.TableOut})
@@ -158,7 +182,12 @@ def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
         document = unpacked(test)
         taken = taking.take(book[sheet], body.range, body.header)
         taken = taking.fitted(taken, document.columns)
-        merged = taking.merge(document.columns, document.rows, taken)
+        common = [name for name in taken.columns if name in document.columns]
+        proposed = matching.propose(common, document.traits, document.rows, taken.rows)
+        match = Match.read(body.match, common) if body.match else proposed
+        merged = taking.merge(document.columns, document.rows, taken, match, document.traits)
+        part = merged.changes[body.changes_from : body.changes_from + CHANGES_SHOWN]
+        touched = [one for one in merged.changes if one.what != "added"]
         shape = shapes.TakeInOut(
             sheets=list(book),
             sheet=sheet,
@@ -169,9 +198,15 @@ def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
             ],
             rows=[dict(row) for row in taken.rows[:MOST_SHOWN]],
             count=len(taken.rows),
-            added=merged.added,
-            changed=merged.changed,
-            removed=merged.removed,
+            added=merged.count("added"),
+            changed=merged.count("changed"),
+            removed=merged.count("removed"),
+            match=str(match),
+            proposed=str(proposed),
+            common=common,
+            changes=[shapes.RowChangeOut.model_validate(one) for one in part],
+            by_hand=sum(one.by_hand for one in touched),
+            expected=sum(one.expected for one in touched),
         )
         if body.write:
             kept = files.put(session, test.id, body.name, content) if body.attach else None
@@ -181,6 +216,7 @@ def take_in(path: shapes.ById, body: shapes.TakeInAsk) -> Response:
                     "sheet": sheet,
                     "range": body.range,
                     "header": taken.header_row,
+                    "match": str(match),
                 }
                 if kept
                 else {}
@@ -217,3 +253,39 @@ def check_rows(path: shapes.ById, query: shapes.CheckAsk) -> Response:
             more=len(found) - len(shown),
         )
     )
+
+
+@api.post("/tests/<int:id>/typed", operation_id="checkTyped", responses={200: shapes.TypedOut})
+def check_typed(path: shapes.ById, body: shapes.TypedAsk) -> Response:
+    """Tell what is wrong with a value that is being typed, before it is saved."""
+    with services().database.session() as session:
+        test = tests.get(session, path.id)
+        found = _in_cell(session, test, body) if body.column else _in_sentence(session, test, body)
+    listed = [
+        shapes.TypedWrong(message=one.message, hint=one.hint, near=list(one.near)) for one in found
+    ]
+    return reply(shapes.TypedOut(problems=listed))
+
+
+def _in_cell(session: Session, test: Test, body: shapes.TypedAsk) -> list[CellProblem]:
+    """Check the value in its row, against every test that uses the table."""
+    shared = test.kind == tables.TABLE
+    found: dict[str, CellProblem] = {}
+    for user in [test, *(tables.uses(session, test.id) if shared else ())]:
+        document = tables.filled(session, unpacked(user))
+        row = next((one for one in document.rows if one.id == body.row), Row(body.row))
+        values = dict.fromkeys(document.columns, "") | dict(row.values) | {body.column: body.value}
+        alone = replace(document, rows=(replace(row, values=values),))
+        known = elements.load(session, document.element_ids())
+        for one in check_data(alone, known):
+            if one.column == body.column and one.row:
+                found.setdefault(one.message, one)
+    return list(found.values())
+
+
+def _in_sentence(session: Session, test: Test, body: shapes.TypedAsk) -> list[ValueProblem]:
+    document = unpacked(test)
+    step = document.step(body.step)
+    known = elements.load(session, filter(None, (step.element, step.onto)))
+    names = checked_names(test, names_in(session, test))
+    return list(check_template(step, body.input, body.value, known, names))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Literal, cast
 
 from flask import Response, request
 from sqlalchemy.orm import Session
 
+from lantern.core.data.checking import check_sentence, known_names
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Missing
@@ -17,11 +18,13 @@ from lantern.core.steps.constants import constants
 from lantern.core.steps.defaults import effective
 from lantern.core.steps.edits import SetCalling, SetCode, ToWait, apply, read_edit
 from lantern.core.steps.model import Document
-from lantern.core.steps.sentences import parts, scenes, sentence
+from lantern.core.steps.sentences import Part, parts, scenes, sentence
 from lantern.core.steps.titles import warning
 from lantern.core.steps.tree import around
-from lantern.core.values.sources import SOURCES, Names
+from lantern.core.values.sources import SOURCES
+from lantern.core.values.wording import in_words
 from lantern.store import (
+    acts,
     calls,
     casts,
     elements,
@@ -30,6 +33,7 @@ from lantern.store import (
     preferences,
     tables,
     tests,
+    undoing,
     vault,
     waits,
 )
@@ -69,19 +73,24 @@ def _lean() -> bool:
     return "return=lean" in request.headers.get("Prefer", "")
 
 
-def _names(
-    document: Document, variables: Iterable[str], secrets: Iterable[str]
-) -> dict[str, list[str]]:
+def names_in(session: Session, test: Test) -> dict[str, list[str]]:
     """Return the names that values can be taken from in a test, by source."""
-    kept = (step.inputs.get("name", "") for step in document.steps if step.action == "keep")
-    known = Names(
-        row=dict.fromkeys(document.columns, ""),
-        env=dict.fromkeys(variables, ""),
-        secret=dict.fromkeys(secrets, ""),
-        kept=dict.fromkeys(filter(None, kept), ""),
-        given={one.name: one.default for one in document.takes},
-    )
-    return {name: list(source.reach(known)) for name, source in SOURCES.items()}
+    document = tables.filled(session, unpacked(test))
+    called = calls.load(session, document.flow_ids())
+    return _names(session, test, document, called)
+
+
+def _names(
+    session: Session, test: Test, document: Document, called: Mapping[str, Flow]
+) -> dict[str, list[str]]:
+    gives = [name for flow in called.values() for name in flow.document.gives]
+    secrets = vault.names(session, test.environment_id)
+    return known_names(document, test.environment.variables, secrets, gives)
+
+
+def checked_names(test: Test, names: dict[str, list[str]]) -> dict[str, list[str]]:
+    """Return the names that values are held against; a flow is given rows by what calls it."""
+    return {key: known for key, known in names.items() if test.kind != calls.FLOW or key != "row"}
 
 
 def test_out(session: Session, test: Test) -> shapes.TestOut:
@@ -93,8 +102,10 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
     known = elements.load(session, document.element_ids())
     called = calls.load(session, document.flow_ids())
     names = {key: flow.name for key, flow in called.items()}
-    can_undo, can_redo = tests.can_travel(session, test)
+    undo, redo = acts.can_travel(session, test.id, me().id)
     secrets = vault.names(session, test.environment_id)
+    known_here = _names(session, test, document, called)
+    checked = checked_names(test, known_here)
     steps = [
         shapes.StepOut(
             **step.as_json(),
@@ -103,7 +114,10 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
             ),
             sentence=sentence(step, known, flows=names),
             warning=warning(step, known),
-            parts=[shapes.PartOut.model_validate(part) for part in parts(step, known, names)],
+            problems=[
+                shapes.ValueProblemOut(**vars(one)) for one in check_sentence(step, known, checked)
+            ],
+            parts=[_part(part) for part in parts(step, known, names)],
         )
         for step in document.steps
     ]
@@ -131,12 +145,17 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         constants=_constants(document, known, {step.id: step.sentence for step in steps}),
         flows=[flow_brief(key, flow) for key, flow in called.items()],
         takes=[shapes.FlowInput.model_validate(one) for one in document.takes],
-        names=_names(document, test.environment.variables, secrets),
+        names={name: known_here.get(name, []) for name in SOURCES},
         gives=list(document.gives),
         code=document.code,
-        can_undo=can_undo,
-        can_redo=can_redo,
+        undo=undo,
+        redo=redo,
     )
+
+
+def _part(part: Part) -> shapes.PartOut:
+    said = in_words(part.text) if part.kind == "value" else ""
+    return shapes.PartOut(kind=part.kind, text=part.text, input=part.input, said=said)
 
 
 def _constants(
@@ -248,7 +267,7 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
         if isinstance(edit, ToWait):
             document = unpacked(tests.get(session, path.id))
             edit = waits.informed(session, document, edit)
-        test = tests.edit(session, path.id, edit, me().id, base=body.base)
+        test = tests.edit(session, path.id, edit, me().id, base=body.base, key=body.key)
         if isinstance(edit, SetCalling | SetCode):
             was = edit.was if isinstance(edit, SetCalling) else {}
             flows.fit_callers(session, test, was, me().id)
@@ -258,15 +277,28 @@ def edit_test(path: shapes.ById, body: shapes.EditAsk) -> Response:
 
 @api.post("/tests/<int:id>/undo", operation_id="undo", responses={200: shapes.TestOut})
 def undo(path: shapes.ById, body: shapes.TravelAsk) -> Response:
-    """Undo the last change."""
-    with services().database.session() as session:
-        shape = test_out(session, tests.undo(session, path.id, me().id, base=body.base))
-    return reply(shape)
+    """Take back what one did last in the test oneself; 409 where others built on it."""
+    return _travelled(path.id, body, forward=False)
 
 
 @api.post("/tests/<int:id>/redo", operation_id="redo", responses={200: shapes.TestOut})
 def redo(path: shapes.ById, body: shapes.TravelAsk) -> Response:
-    """Redo what was undone last."""
+    """Do again what one took back last."""
+    return _travelled(path.id, body, forward=True)
+
+
+def _travelled(test_id: int, asked: shapes.TravelAsk, *, forward: bool) -> Response:
     with services().database.session() as session:
-        shape = test_out(session, tests.redo(session, path.id, me().id, base=body.base))
+        if not asked.key or not acts.known(session, asked.key):
+            act = undoing.travel(session, test_id, me().id, forward=forward, force=asked.force)
+            act.key = asked.key
+        shape = test_out(session, tests.get(session, test_id))
     return reply(shape)
+
+
+@api.post("/acts/<int:id>/undo", operation_id="undoAct", responses={200: shapes.Done})
+def undo_act(path: shapes.ById, body: shapes.TravelAsk) -> Response:
+    """Take one thing back that one did oneself, wherever it was."""
+    with services().database.session() as session:
+        undoing.take_back(session, acts.get(session, path.id), me().id, force=body.force)
+    return done()

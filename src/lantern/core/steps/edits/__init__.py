@@ -12,24 +12,23 @@ from dataclasses import replace
 from typing import Any
 
 from lantern.core.problems import Conflict, UnknownName
-from lantern.core.steps.edits import cells, columns, constants, settings, story, table
-from lantern.core.steps.edits.base import CALLING, SETTINGS, TABLE, Edit, NewId, row_part
+from lantern.core.steps.edits import cells, columns, constants, placing, settings, story, table
+from lantern.core.steps.edits.base import (
+    CALLING,
+    SETTINGS,
+    TABLE,
+    Edit,
+    NewId,
+    row_part,
+    setting_part,
+)
 from lantern.core.steps.edits.cells import AddRows, RemoveRows, SetCells, SortRows, TickRows
 from lantern.core.steps.edits.columns import AddColumn, RemoveColumn, RenameColumn, SetColumn
 from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
+from lantern.core.steps.edits.placing import Copy, Move, Remove, Shift, Wrap
 from lantern.core.steps.edits.settings import SetCalling, SetCode, SetSettings
-from lantern.core.steps.edits.story import (
-    Change,
-    Copy,
-    Insert,
-    Move,
-    Remove,
-    Shift,
-    ToWait,
-    Wrap,
-    step_after,
-)
-from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign
+from lantern.core.steps.edits.story import Change, Insert, Switch, ToWait, step_after
+from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign, held_against
 from lantern.core.steps.model import Document
 from lantern.core.steps.tree import settled
 
@@ -55,6 +54,7 @@ __all__ = [
     "SetTable",
     "Shift",
     "SortRows",
+    "Switch",
     "TakeTable",
     "TickRows",
     "ToColumn",
@@ -63,13 +63,14 @@ __all__ = [
     "WriteDesign",
     "apply",
     "check_fresh",
+    "held_against",
     "read_edit",
     "step_after",
 ]
 
 EDITS: dict[str, type[Edit]] = {
     edit.do: edit
-    for module in (story, table, cells, columns, constants, settings)
+    for module in (story, placing, table, cells, columns, constants, settings)
     for edit in module.ENTRIES
     if edit.do
 }
@@ -99,7 +100,7 @@ def check_fresh(edit: Edit, base: Document, current: Document) -> None:
             )
 
 
-_NAMES = {TABLE: "The table", SETTINGS: "The settings", CALLING: "The inputs", "row": "That row"}
+_NAMES = {TABLE: "The table", SETTINGS: "That setting", CALLING: "The inputs", "row": "That row"}
 
 
 def _parts(document: Document) -> dict[str, object]:
@@ -107,7 +108,10 @@ def _parts(document: Document) -> dict[str, object]:
     rows = {row_part(row.id): row.values for row in document.rows}
     return {
         TABLE: (document.columns, [(row.id, row.values) for row in document.rows]),
-        SETTINGS: document.settings,
+        **{
+            setting_part(name): (value, name in document.settings.inherits)
+            for name, value in document.settings.as_json().items()
+        },
         CALLING: (document.takes, document.gives, document.code),
         **rows,
         **{step.id: step for step in document.steps},

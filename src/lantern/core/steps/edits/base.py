@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any, ClassVar, Self
 
 from lantern.core.problems import BadInput
@@ -14,6 +15,11 @@ TABLE = "table"
 SETTINGS = "settings"
 CALLING = "calling"
 _ROW = "row "
+
+
+def setting_part(name: str) -> str:
+    """Return the name of a setting among what edits touch."""
+    return f"{SETTINGS} {name}"
 
 
 def row_part(row_id: str) -> str:
@@ -42,7 +48,7 @@ class Edit(ABC):
 
     @abstractmethod
     def touches(self) -> frozenset[str]:
-        """Return what the edit depends on: ids of steps, row_part(…), TABLE, SETTINGS, CALLING."""
+        """Return what it depends on: ids of steps, row_part(…), setting_part(…), TABLE, CALLING."""
 
     @abstractmethod
     def apply(self, document: Document, new_id: NewId) -> Document:
@@ -69,3 +75,19 @@ def with_fields(step: Step, fields: Mapping[str, Any]) -> Step:
     inputs = {**step.inputs, **(fields.get("inputs") or {})}
     merged["inputs"] = {name: value for name, value in inputs.items() if value is not None}
     return Step.read(merged | {"id": step.id})
+
+
+@dataclass(frozen=True)
+class OfSteps(Edit):
+    """An edit of sentences; `steps` are their ids."""
+
+    steps: tuple[str, ...]
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput when no sentence is named."""
+        return cls(ids_in(raw))
+
+    def touches(self) -> frozenset[str]:
+        """Return the steps."""
+        return frozenset(self.steps)

@@ -38,7 +38,10 @@ class SetCellsAsked(TypedDict):
 
 @dataclass(frozen=True)
 class SetCells(Edit):
-    """Set values: by the id of the row, by column."""
+    """Set values: by the id of the row, by column.
+
+    A designed row that gets another input is a person's from then on: designing again leaves it.
+    """
 
     do = "set cells"
     asked = SetCellsAsked
@@ -65,13 +68,25 @@ class SetCells(Edit):
         _there(document, set(self.cells))
         for column in {name for values in self.cells.values() for name in values}:
             column_of(document, column)
+        inputs = designed_inputs(document)
         rows = tuple(
-            replace(row, values={**row.values, **self.cells[row.id]})
-            if row.id in self.cells
-            else row
+            touched(row, self.cells[row.id], inputs) if row.id in self.cells else row
             for row in document.rows
         )
         return replace(document, rows=rows)
+
+
+def designed_inputs(document: Document) -> frozenset[str]:
+    """Return the columns that the design of a table combines."""
+    inputs = document.design.get("inputs") or ()
+    return frozenset(str(one.get("name")) for one in inputs if one.get("values"))
+
+
+def touched(row: Row, values: Mapping[str, str], inputs: frozenset[str]) -> Row:
+    """Return a row with values that a person gave it."""
+    changed = {name for name, value in values.items() if row.values.get(name, "") != value}
+    designed = row.designed and not (changed & inputs)
+    return replace(row, values={**row.values, **values}, designed=designed)
 
 
 class AddRowsAsked(TypedDict):

@@ -11,7 +11,7 @@ from typing_extensions import TypedDict
 from lantern.core.problems import BadInput
 from lantern.core.steps.code import signature
 from lantern.core.steps.edits.asked import SettingsAsked, TakenAsked
-from lantern.core.steps.edits.base import CALLING, SETTINGS, Edit, NewId
+from lantern.core.steps.edits.base import CALLING, Edit, NewId, setting_part
 from lantern.core.steps.model import Document, Settings, Taken
 from lantern.core.values.templates import check_name, renamed
 
@@ -38,8 +38,8 @@ class SetSettings(Edit):
         return cls(dict(raw.get("fields") or {}))
 
     def touches(self) -> frozenset[str]:
-        """Return the settings."""
-        return frozenset({SETTINGS})
+        """Return the settings that are meant: two people may change different ones."""
+        return frozenset(map(setting_part, self.fields))
 
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the settings."""

@@ -88,18 +88,50 @@ class WriteDesign(Edit):
 
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the designed rows."""
-        inputs = tuple(dict.fromkeys(name for values in self.rows for name in values))
-        wanted = {tuple(values.get(name, "") for name in inputs): values for values in self.rows}
-
-        def key(row: Row) -> tuple[str, ...]:
-            return tuple(row.values.get(name, "") for name in inputs)
-
-        kept = [row for row in document.rows if not row.designed or key(row) in wanted]
-        there = {key(row) for row in kept}
-        fresh = [Row("", values, designed=True) for at, values in wanted.items() if at not in there]
-        columns = tuple(dict.fromkeys([*document.columns, *inputs]))
-        changed = with_table(document, columns, [*kept, *fresh], new_id)
+        held = held_against(document.rows, self.rows)
+        rows = [document.rows[place] for place in held.stay]
+        fresh = [Row("", self.rows[place], designed=True) for place in held.come]
+        columns = tuple(dict.fromkeys([*document.columns, *_inputs_of(self.rows)]))
+        changed = with_table(document, columns, [*rows, *fresh], new_id)
         return replace(changed, design=dict(self.design))
+
+
+@dataclass(frozen=True)
+class Held:
+    """Designed rows held against a table.
+
+    `stay` and `go` are places of rows of the table, `come` places among the designed ones.
+    """
+
+    stay: tuple[int, ...]
+    go: tuple[int, ...]
+    come: tuple[int, ...]
+
+
+def _inputs_of(rows: Sequence[Mapping[str, str]]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(name for values in rows for name in values))
+
+
+def held_against(rows: Sequence[Row], designed: Sequence[Mapping[str, str]]) -> Held:
+    """Return which rows of a table stay, go and come when rows are designed (again).
+
+    What a person made stays, and so does a designed row whose inputs are wanted again.
+    """
+    inputs = _inputs_of(designed)
+
+    def key(values: Mapping[str, str]) -> tuple[str, ...]:
+        return tuple(values.get(name, "") for name in inputs)
+
+    wanted = {key(values) for values in designed}
+    stay = [n for n, row in enumerate(rows) if not row.designed or key(row.values) in wanted]
+    there = {key(rows[n].values) for n in stay}
+    come: dict[tuple[str, ...], int] = {}
+    for n, values in enumerate(designed):
+        if key(values) not in there:
+            come.setdefault(key(values), n)
+    kept = set(stay)
+    go = tuple(n for n in range(len(rows)) if n not in kept)
+    return Held(tuple(stay), go, tuple(come.values()))
 
 
 def with_table(

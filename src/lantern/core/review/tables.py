@@ -1,0 +1,62 @@
+"""What came of the rows of a run, as a table."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from lantern.core.review.records import RowRecord, RunRecord, StepRecord
+
+_NOTHING = StepRecord("", "", 0.0, 0.0)
+FIRST = ("row", "browser", "outcome", "sentences")
+LAST = ("stopped at", "expected", "found", "message", "started", "ended", "seconds")
+
+
+def last_reached(sentences: Sequence[str], done: Iterable[str]) -> int:
+    """Return the number (from 1) of the last of a test's sentences that was carried out.
+
+    `done` are ids of steps; those inside flows are no sentences of the test. 0 for none.
+    """
+    places = {step: place for place, step in enumerate(sentences, 1)}
+    return max((places.get(step, 0) for step in done), default=0)
+
+
+def reached(run: RunRecord, row: RowRecord) -> str:
+    """Return how far a row came, as "6 of 10".
+
+    A row that passed came to the end, whatever blocks it did not have to go into.
+    """
+    total = len(run.sentences)
+    done = (step.step for step in row.steps if step.outcome != "skipped")
+    return f"{total if row.outcome == 'passed' else last_reached(run.sentences, done)} of {total}"
+
+
+def table_of(run: RunRecord) -> tuple[list[str], list[dict[str, str]]]:
+    """Return the columns and the rows: what went in, what was kept, and how it ended.
+
+    Columns of the test that are called like one of the table's own have “input ” before them, as
+    kept values have “kept ”.
+    """
+    inputs = dict.fromkeys(name for row in run.rows for name in row.values)
+    kept = dict.fromkeys(name for row in run.rows for name in row.kept)
+    named = {name: f"input {name}" if name in (*FIRST, *LAST) else name for name in inputs}
+    columns = [*FIRST, *named.values(), *(f"kept {name}" for name in kept), *LAST]
+    return columns, [_row(run, row, named) for row in run.rows]
+
+
+def _row(run: RunRecord, row: RowRecord, named: dict[str, str]) -> dict[str, str]:
+    failed = next((step for step in row.steps if step.outcome == "failed"), _NOTHING)
+    return {
+        "row": str(row.number or ""),
+        "browser": row.browser or run.browser,
+        "outcome": row.outcome,
+        "sentences": reached(run, row),
+        **{named[name]: value for name, value in row.values.items()},
+        **{f"kept {name}": value for name, value in row.kept.items()},
+        "stopped at": failed.sentence,
+        "expected": failed.expected,
+        "found": failed.found,
+        "message": failed.message or row.message,
+        "started": row.started_at.isoformat(timespec="seconds") if row.started_at else "",
+        "ended": row.ended_at.isoformat(timespec="seconds") if row.ended_at else "",
+        "seconds": f"{row.seconds:.3f}",
+    }
