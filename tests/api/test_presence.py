@@ -1,12 +1,14 @@
 """Who has a test open: what is heard, and for how long it holds."""
 
 import json
+from types import SimpleNamespace
 
 import pytest
 
 from lantern.web import presence
 from lantern.web.hub import Hub
-from lantern.web.presence import LASTS, Present, Watching
+from lantern.web.presence import LASTS, Present
+from lantern.web.watching import Watching
 
 
 def notice(who, test=1, doing=""):
@@ -39,7 +41,7 @@ def test_somebody_of_whom_nothing_is_heard_any_more_is_gone(clock):
 
 
 def test_only_those_who_watch_the_same_test_are_told_and_all_of_other_things():
-    hub = Hub("")
+    hub = Hub(SimpleNamespace(url=""), None)
     here, there = Watching(), Watching()
     here.test, there.test = 1, 2
     hub._streams = {here, there}

@@ -53,6 +53,11 @@ class Lantern:
         """The first shown thing that fits a selector."""
         return until(lambda: next((e for e in self.all(css) if e.is_displayed()), None), css, limit)
 
+    def nth(self, css, at):
+        """What stands at a place (from 0; -1: last) among all that fits, when there is so much."""
+        least = at + 1 if at >= 0 else -at
+        return until(lambda: (found := self.all(css))[least - 1 :] and found[at], f"{css} {at}")
+
     def button(self, words, limit=20.0):
         """A shown button or link by its words or its label."""
         path = (
@@ -205,8 +210,8 @@ class Lantern:
         until(lambda: self._choose(number), f"choosing sentence {number}")
 
     def _choose(self, number):
-        self.all("li[data-step] > span:nth-child(2)")[number - 1].click()
-        return self.all("li[data-step]")[number - 1].get_attribute("aria-selected") == "true"
+        self.nth("li[data-step] > span:nth-child(2)", number - 1).click()
+        return self.nth("li[data-step]", number - 1).get_attribute("aria-selected") == "true"
 
     def story_has(self, *wanted, limit=20.0):
         """Wait until the story ends with these sentences."""

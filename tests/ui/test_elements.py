@@ -277,7 +277,7 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     lantern.press_one("[data-role=still] [data-node]")
     Select(lantern.one("[aria-label='What to do']")).select_by_visible_text("Press")
     lantern.one("[data-role=still-act] input[type=checkbox]").click()
-    before = lantern.all("[data-role=still] [data-node]")[0].get_attribute("data-node")
+    before = lantern.nth("[data-role=still] [data-node]", 0).get_attribute("data-node")
     assert before
     lantern.sees("alone on this page")
     before_it = lantern.one("[data-role=picture-of-still]").size["width"]
@@ -299,7 +299,7 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
 
 
 def clue_row(lantern, place):
-    return lantern.all("[data-role=clue]")[place]
+    return lantern.nth("[data-role=clue]", place)
 
 
 def test_the_element_editor_tells_what_each_change_finds(lantern):

@@ -12,7 +12,7 @@ from tests.ui.test_data import a_quote_that_pauses
 
 def choose_to(lantern, first, last):
     lantern.choose(first)
-    number = lantern.all("li[data-step] > span:nth-child(2)")[last - 1]
+    number = lantern.nth("li[data-step] > span:nth-child(2)", last - 1)
     ActionChains(lantern.driver).key_down(Keys.SHIFT).click(number).key_up(Keys.SHIFT).perform()
     until(lambda: len(lantern.all("li[aria-selected=true]")) == last - first + 1, "the range")
 
@@ -145,7 +145,7 @@ def test_a_clean_run_becomes_the_baseline_and_a_later_failure_is_held_against_it
     until(lambda: len(lantern.sentences()) == 7, "one sentence gone")
     lantern.press("Versions")
     until(lambda: "Press Ask" in lantern.one("[data-role=change]").text, "what changed since")
-    assert "baseline" in lantern.all("[data-role=version]")[-1].text
+    assert "baseline" in lantern.nth("[data-role=version]", -1).text
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the failure", 60)
     assert lantern.one("[data-outcome=failed]").size["width"] > 0, "the bar shows it"
@@ -156,7 +156,7 @@ def test_a_clean_run_becomes_the_baseline_and_a_later_failure_is_held_against_it
     lantern.go(f"/tests/{test}")
     lantern.press("Versions")
     lantern.one("[data-role=version]")
-    lantern.all("[data-role=version]")[-1].click()
+    lantern.nth("[data-role=version]", -1).click()
     lantern.press("Restore")
     until(lambda: len(lantern.sentences()) == 8, "the sentence is back")
     lantern.sees("Nothing has changed since.")
@@ -181,5 +181,5 @@ def test_a_flow_is_dragged_behind_a_sentence(lantern):
     lantern.press("Sentence")
     lantern.fill("[aria-label='Find an action or a flow']", "look again")
     entry = lantern.button("Look again")
-    lantern.driver.execute_script(DROP, entry, lantern.all("li[data-step]")[4])
+    lantern.driver.execute_script(DROP, entry, lantern.nth("li[data-step]", 4))
     until(lambda: lantern.sentences()[5] == "Do Look again", "the call behind sentence 5")

@@ -61,7 +61,7 @@ def test_a_workbook_is_attached_looked_at_and_refreshed(lantern, tmp_path):
     lantern.press("Tables in and out")
     until(lambda: lantern.button("Refresh from firings.xlsx…").click() or True, "refreshing")
     lantern.one("[data-role=would-change]")
-    lantern.all("[name=spreadsheet]")[0].send_keys(str(path))
+    lantern.nth("[name=spreadsheet]", 0).send_keys(str(path))
     lantern.sees("2 rows: 1 added, 1 changed, 1 removed.")
     lantern.press("Take it in")
     wanted = [["Vase", "04"], ["Roof finial", "1"]]

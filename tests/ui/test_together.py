@@ -70,7 +70,7 @@ def test_undo_is_ones_own_and_asks_where_somebody_went_on_from_it(lantern, other
 
 def test_switching_several_sentences_is_one_act_that_is_told(lantern, quote):
     lantern.choose(1)
-    third = lantern.all("li[data-step] > span:nth-child(2)")[2]
+    third = lantern.nth("li[data-step] > span:nth-child(2)", 2)
     held = ActionChains(lantern.driver).key_down(Keys.SHIFT).click(third).key_up(Keys.SHIFT)
     held.perform()
     lantern.press("Switch on or off")
@@ -88,9 +88,9 @@ def test_comparing_versions_marks_what_differs_inside_a_sentence(lantern, quote)
     until(lambda: piece(lantern.stack, quote) == "Moon jar, tall", "kept")
     lantern.press("Versions")
     until(lambda: len(lantern.all("[data-role=version]")) == 2, "both versions")
-    first = lantern.all("[data-role=version]")[0].text
+    first = lantern.nth("[data-role=version]", 0).text
     assert "Type “Moon jar” into Piece → Type “Moon jar, tall” into Piece" in first
-    lantern.all("[data-role=version]")[-1].click()
+    lantern.nth("[data-role=version]", -1).click()
     marks = "[data-role=change] [data-role=differs-here]"
     until(
         lambda: [e.text.strip() for e in lantern.all(marks)] == ["jar”", "jar, tall”"],
@@ -149,7 +149,7 @@ def test_an_element_is_undone_in_the_workbench_and_has_a_history(lantern, asks):
         )
 
     until(tells, "who changed what")
-    oldest = lantern.all("[data-role=element-version]")[-1]
+    oldest = lantern.nth("[data-role=element-version]", -1)
     oldest.find_element("css selector", "button").click()
     until(lambda: clue_of(lantern.stack, key) == "ask", "restored")
 
@@ -366,7 +366,7 @@ def test_who_else_is_here_is_shown_where_and_until_they_leave(lantern, other, qu
     until(lambda: told(other) == ["Odo Fennick"], "one's own page, there", 3)
     other.choose(3)
     until(lambda: told(lantern) == ["Wren Halloway, at sentence 3"], "where", 2)
-    third = lantern.all("li[data-step]")[2]
+    third = lantern.nth("li[data-step]", 2)
     assert (
         third.find_element("css selector", "[data-role=other-here]").text == "Wren Halloway is here"
     )

@@ -219,7 +219,7 @@ def take_in(lantern, file):
     lantern.press("Tables in and out")
     lantern.press("Take in a spreadsheet…")
     lantern.one("[data-role=choose-spreadsheet]")
-    lantern.all("[name=spreadsheet]")[0].send_keys(str(file))
+    lantern.nth("[name=spreadsheet]", 0).send_keys(str(file))
 
 
 def values(stack, test_id):

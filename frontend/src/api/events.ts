@@ -3,8 +3,10 @@ import type { QueryClient } from '@tanstack/vue-query'
 import type { Shapes } from './client'
 import { check } from './connection'
 import { hear, sayOver } from './presence'
+import { takeDelta } from './runDelta'
 
 type Notice = Shapes['Notice']
+type RunNotice = Shapes['RunNotice']
 
 /** Which queries a notice makes stale. */
 function stale(notice: Notice): unknown[][] {
@@ -16,7 +18,7 @@ function stale(notice: Notice): unknown[][] {
     case 'files':
       return [['files', notice.id]]
     case 'run':
-      return [['run', notice.id], ['runs'], ['tests'], ...(notice.row ? [['results', notice.row]] : [])]
+      return [['run', notice.id], ['runs'], ['tests']]
     case 'defect':
       return [['defects'], ['defect', notice.id], ['run']]
     case 'project':
@@ -29,6 +31,12 @@ function stale(notice: Notice): unknown[][] {
       return [[]] // after a gap everything may have changed
   }
 }
+
+/** Milliseconds in which many notices make one request. */
+const TOGETHER = 60
+/** Milliseconds between two requests for what changes with every row of every run. */
+const LISTS = 1000
+const rest = (key: unknown[]) => (key[0] === 'runs' || key[0] === 'tests' || key[0] === 'run' ? LISTS : 0)
 
 const AGAIN = 1500
 const LATER = 15_000
@@ -43,15 +51,23 @@ export function followEvents(queries: QueryClient): () => void {
   let reconnecting = 0
   let over = false
 
+  const asked = new Map<string, number>()
   const flush = () => {
     flushing = 0
-    for (const key of waiting.values()) void queries.invalidateQueries({ queryKey: key })
-    waiting.clear()
+    const now = Date.now()
+    for (const [text, key] of waiting) {
+      if (now - (asked.get(text) ?? 0) < rest(key)) continue
+      asked.set(text, now)
+      waiting.delete(text)
+      void queries.invalidateQueries({ queryKey: key })
+    }
+    if (waiting.size) flushing = window.setTimeout(flush, TOGETHER)
   }
-  const take = (notice: Notice) => {
-    for (const key of stale(notice)) waiting.set(JSON.stringify(key), key)
-    flushing ||= window.setTimeout(flush, 60) // many notices of one run make one request
+  const wait = (key: unknown[]) => {
+    waiting.set(JSON.stringify(key), key)
+    flushing ||= window.setTimeout(flush, TOGETHER)
   }
+  const take = (notice: Notice) => stale(notice).forEach(wait)
   const connect = (again: boolean) => {
     const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
     socket = new WebSocket(`${scheme}://${location.host}/api/live/events`)
@@ -60,6 +76,7 @@ export function followEvents(queries: QueryClient): () => void {
       const told = JSON.parse(data) as Notice & { type?: string }
       if (told.type === 'refused') refused = true
       else if (told.about === 'presence') hear(told)
+      else if ('delta' in told) takeDelta(queries, told as RunNotice, wait)
       else take(told)
     }
     const own = socket

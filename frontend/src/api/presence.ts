@@ -24,10 +24,12 @@ const LOOK = 500
 const self = crypto.randomUUID()
 const heard = reactive(new Map<string, Heard>())
 const here = reactive({ test: 0, at: '', doing: '' as Other['doing'] })
+/** The runs that this page follows closely, each as often as it is shown. */
+const runs: number[] = []
 let say: ((text: string) => void) | null = null
 
 function tell(): void {
-  say?.(JSON.stringify({ who: self, ...here }))
+  say?.(JSON.stringify({ who: self, ...here, runs }))
 }
 
 /** Say in which test this page is, at which sentence, and what it does; a test of 0 is none. */
@@ -41,7 +43,7 @@ export function hereIs(test: number, at = '', doing: Other['doing'] = ''): void 
 /** Let what this page says of itself go over a connection; null when there is none any more. */
 export function sayOver(send: ((text: string) => void) | null): void {
   say = send
-  if (here.test) tell()
+  if (here.test || runs.length) tell()
 }
 
 /** Take in a notice about presence. */
@@ -67,4 +69,17 @@ export const others = computed<Other[]>(() =>
 export function useHere(id: () => number, at = () => '', doing: () => Other['doing'] = () => ''): void {
   watch([id, at, doing] as const, (now) => hereIs(...now), { immediate: true })
   onBeforeUnmount(() => here.test === id() && hereIs(0))
+}
+
+/** Be told of each change in a run for as long as it is shown; `id` is 0 while there is none. */
+export function useFollowed(id: () => number): void {
+  let now = 0
+  const follow = (next: number) => {
+    if (now) runs.splice(runs.indexOf(now), 1)
+    now = next
+    if (now) runs.push(now)
+    tell()
+  }
+  watch(id, follow, { immediate: true })
+  onBeforeUnmount(() => now && follow(0))
 }

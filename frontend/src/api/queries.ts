@@ -4,8 +4,7 @@ import type { Ref } from 'vue'
 
 import { api, ask } from './client'
 import type { Test } from './client'
-
-export const useTests = () => useQuery({ queryKey: ['tests'], queryFn: () => ask(api.GET('/api/tests')) })
+import { useFollowed } from './presence'
 
 export function useTest(id: Ref<number>) {
   const queries = useQueryClient()
@@ -36,12 +35,14 @@ export const useStations = () =>
 
 export const usePeople = () => useQuery({ queryKey: ['people'], queryFn: () => ask(api.GET('/api/people')) })
 
-export const useRun = (id: Ref<number>) =>
-  useQuery({
+export function useRun(id: Ref<number>) {
+  useFollowed(() => id.value)
+  return useQuery({
     queryKey: computed(() => ['run', id.value]),
     queryFn: () => ask(api.GET('/api/runs/{id}', { params: { path: { id: id.value } } })),
     enabled: computed(() => id.value > 0),
   })
+}
 
 export const useFlows = () => useQuery({ queryKey: ['flows'], queryFn: () => ask(api.GET('/api/flows')) })
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from datetime import timedelta
 from typing import Literal
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import Select, func, or_, select
 from sqlalchemy.orm import Session
 
 from lantern.store.models import SecurityEvent
+from lantern.store.paging import Order, Page, page
 
 What = Literal[
     "signed in",
@@ -28,7 +28,6 @@ What = Literal[
     "refused",
     "exported",
 ]
-PAGE = 100
 AGAIN = timedelta(minutes=1)
 
 
@@ -52,13 +51,9 @@ def note_once(
         note(session, what, who, about, origin)
 
 
-def listed(
-    session: Session, words: str = "", before: int | None = None
-) -> tuple[Sequence[SecurityEvent], bool]:
-    """Return events, newest first, that hold `words`; and whether there are older ones."""
-    query = select(SecurityEvent).order_by(SecurityEvent.id.desc()).limit(PAGE + 1)
-    if before is not None:
-        query = query.filter(SecurityEvent.id < before)
+def listed(session: Session, words: str = "", after: str = "") -> Page[tuple[SecurityEvent]]:
+    """Return a page of the events, newest first, that hold `words`; raises BadInput for `after`."""
+    query: Select[tuple[SecurityEvent]] = select(SecurityEvent)
     if words:
         columns = (
             SecurityEvent.what,
@@ -67,5 +62,4 @@ def listed(
             SecurityEvent.origin,
         )
         query = query.filter(or_(*(one.icontains(words, autoescape=True) for one in columns)))
-    found = session.scalars(query).all()
-    return found[:PAGE], len(found) > PAGE
+    return page(session, query, Order((SecurityEvent.id.expression,), falling=True), after)

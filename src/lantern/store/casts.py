@@ -9,7 +9,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import ColumnElement, distinct, func, select, text, update
@@ -28,6 +28,10 @@ from lantern.store.models import Cast, Result, Run
 
 WORDS = ("sentence", "message", "hint", "expected", "found")
 """What a result says in words."""
+SHORT = 20
+"""Seconds that a page may need from reading a run until it is told of changes."""
+MOST_TOLD = 200
+"""Casts that one notice names: it has to fit into 8,000 bytes."""
 _LIFE = (Cast.id, Cast.outcome, Cast.engine, Cast.job, Cast.token, Cast.takings, Cast.message)
 _CHANGED = {
     "outcome": "state",
@@ -115,7 +119,11 @@ def _write(session: Session, run: Run, before: life.Run, now: life.Run) -> None:
         for cast in stopping:
             queue.withdraw(session, cast.job)
     session.flush()
-    tell(session, "run", id=run.id)
+    changed = [new.id for old, new in zip(before.casts, now.casts, strict=True) if old != new]
+    if len(changed) > MOST_TOLD:  # then what follows the run reads it anew
+        tell(session, "run", id=run.id)
+    else:
+        tell(session, "run", id=run.id, casts=changed)
 
 
 def run_of(session: Session, cast_id: int) -> int | None:
@@ -163,7 +171,7 @@ def set_current(session: Session, cast_id: int, token: str, sentence: str, step:
     """Take note of the sentence that a cast is at, and of its step; raises TooLate."""
     cast = hold(session, cast_id, token)
     cast.current, cast.current_step = sentence, step[:32]
-    tell(session, "run", id=cast.run_id)
+    tell(session, "run", id=cast.run_id, casts=[cast.id], small=True)
 
 
 def keep_result(
@@ -206,14 +214,15 @@ def keep_result(
         details=details
         | {"attempts": result.attempts, "box": vars(result.box) if result.box else None},
     )
-    session.execute(
+    made = session.scalar(
         query.on_conflict_do_nothing(
             index_elements=["cast_id", "taking", "place"], index_where=text("place > 0")
-        )
+        ).returning(Result.id)
     )
     if kept:
         cast.kept = {**cast.kept, **kept}
-    tell(session, "run", id=cast.run_id, row=cast_id)
+    fresh = [made] if made else []
+    tell(session, "run", id=cast.run_id, casts=[cast_id], results=fresh, small=True)
 
 
 def following(session: Session, run_id: int) -> str | None:
@@ -268,9 +277,13 @@ class Summary:
 NO_RESULTS = Summary()
 
 
-def summaries(session: Session, run_id: int) -> dict[int, Summary]:
-    """Return what came of each cast of a run, without reading its results one by one."""
-    counts = (Cast.run_id == run_id, Result.taking == func.greatest(Cast.takings, 1))
+def summaries(
+    session: Session, run_id: int, cast_ids: Sequence[int] | None = None
+) -> dict[int, Summary]:
+    """Return what came of casts of a run (None: all), without reading results one by one."""
+    counts = [Cast.run_id == run_id, Result.taking == func.greatest(Cast.takings, 1)]
+    if cast_ids is not None:
+        counts.append(Cast.id.in_(cast_ids))
 
     def steps(condition: ColumnElement[bool]) -> ColumnElement[Sequence[str]]:
         return func.array_agg(distinct(Result.step_id)).filter(condition)
@@ -308,6 +321,27 @@ def results_by_cast(session: Session, run_id: int) -> dict[int, list[Result]]:
     for result in session.scalars(query):
         found.setdefault(result.cast_id, []).append(result)
     return found
+
+
+def lasting(session: Session, result_ids: Sequence[int]) -> Sequence[Result]:
+    """Return those of some results that are of the last taking of their cast."""
+    return session.scalars(
+        select(Result)
+        .join(Cast, Cast.id == Result.cast_id)
+        .filter(Result.id.in_(result_ids), Result.taking == func.greatest(Cast.takings, 1))
+        .order_by(Result.position, Result.id)
+    ).all()
+
+
+def some(session: Session, run_id: int, cast_ids: Sequence[int] | None) -> Sequence[Cast]:
+    """Return some casts of a run; None for those that play, or ended within SHORT seconds."""
+    query = select(Cast).filter_by(run_id=run_id).order_by(Cast.position)
+    if cast_ids is None:
+        lately = func.clock_timestamp() - timedelta(seconds=SHORT)
+        query = query.filter((Cast.outcome == "running") | (Cast.ended_at > lately))
+    else:
+        query = query.filter(Cast.id.in_(cast_ids))
+    return session.scalars(query).all()
 
 
 def results(session: Session, cast_id: int) -> Sequence[Result]:

@@ -8,7 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Literal
 
-from sqlalchemy import delete, select
+from sqlalchemy import cast, delete, func, select
+from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
 from lantern.core.data.choosing import choose_rows
@@ -156,6 +157,17 @@ def get(session: Session, run_id: int) -> Run:
     if run is None:
         raise Missing(f"There is no run {run_id}.", where=str(run_id))
     return run
+
+
+def named(session: Session, ids: Sequence[int]) -> Sequence[Run]:
+    """Return the runs of these ids that there are, without their contents."""
+    return session.scalars(select(Run).filter(Run.id.in_(ids))).all()
+
+
+def sentences(session: Session, run_id: int) -> list[str]:
+    """Return the ids of a run's own steps, in their order, without reading the rest of it."""
+    ids = func.jsonb_path_query_array(Run.body, cast("$.steps[*].id", JSONPATH))
+    return list(session.scalar(select(ids).filter(Run.id == run_id)) or ())
 
 
 def ask_cancel(session: Session, run_id: int) -> Run:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 
 from sqlalchemy import func, select
@@ -25,7 +24,7 @@ from lantern.store.documents import (
     set_baseline,
     versions,
 )
-from lantern.store.models import Environment, Run, Test, TestFile, Version
+from lantern.store.models import Environment, Test, TestFile, Version
 from lantern.store.rows import packed, unpacked
 
 __all__ = [
@@ -36,7 +35,6 @@ __all__ = [
     "document_of",
     "edit",
     "get",
-    "listed",
     "named",
     "new_id",
     "put",
@@ -156,21 +154,3 @@ def copy(
         session.add(TestFile(test_id=made.id, name=kept.name, digest=kept.digest, size=kept.size))
     session.flush()
     return made
-
-
-def listed(session: Session) -> Sequence[tuple[Test, Run | None]]:
-    """Return all tests with the newest run on record of each, newest change first."""
-    newest = (
-        select(Run.test_id, func.max(Run.id).label("run_id"))
-        .filter(Run.kind == "run")
-        .group_by(Run.test_id)
-        .subquery()
-    )
-    query = (
-        select(Test, Run)
-        .outerjoin(newest, newest.c.test_id == Test.id)
-        .outerjoin(Run, Run.id == newest.c.run_id)
-        .filter(Test.kind == "test")
-        .order_by(Test.changed_at.desc())
-    )
-    return [(test, run) for test, run in session.execute(query)]

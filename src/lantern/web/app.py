@@ -109,7 +109,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     app.json = Json(app)
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_REQUEST
     database = Database(url)
-    app.extensions["lantern"] = Services(database, Vault(key_file), Hub(url))
+    app.extensions["lantern"] = Services(database, Vault(key_file), Hub(database, runs.delta_of))
     guard.init_app(app)
     problems.init_app(app)
     for views in VIEWS:

@@ -8,12 +8,14 @@ from flask_openapi3 import OpenAPI
 from pydantic import Field, TypeAdapter
 
 from lantern.core.channel import Asked, Notice, Said
+from lantern.web import shapes
 
 REFERENCE = "#/components/schemas/{model}"
 LIVE: dict[str, Any] = {
     "Said": Annotated[Said, Field(discriminator="type")],
     "Asked": Annotated[Asked, Field(discriminator="type")],
     "Notice": Notice,
+    "RunNotice": shapes.RunNotice,
 }
 """What is said over live connections, by the names of their schemas."""
 

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import structlog
 
 from lantern.store.channel import notices
-from lantern.web.presence import Present, Watching, told
+from lantern.store.database import Database
+from lantern.web.following import Following, Reads
+from lantern.web.presence import Present, told
 from lantern.web.sockets import Sockets
+from lantern.web.watching import Watching
 
 QUIET = 2.0
 """Seconds after which whoever follows the notices may look whether its client is still there."""
@@ -22,9 +25,10 @@ INSIDE = ("signed out", "stop")
 class Hub:
     """Hands the database's notices to all streams of this process."""
 
-    def __init__(self, url: str) -> None:
-        self._url = url
+    def __init__(self, database: Database, reads: Reads) -> None:
+        self._url = database.url
         self._streams: set[Watching] = set()
+        self.following = Following(database, reads, self._tell_of)
         self.present = Present()
         self._lock = threading.Lock()
         self._started = False
@@ -36,6 +40,7 @@ class Hub:
         with self._lock:
             if not self._started:
                 self._started = True
+                self.following.start()
                 threading.Thread(target=self._listen, name="hub", daemon=True).start()
 
     def notices(self, watching: Watching | None = None) -> Iterator[str | None]:
@@ -69,11 +74,27 @@ class Hub:
         said = told(notice)
         if said["about"] in INSIDE:
             return
-        test = None
         if said["about"] == "presence":
             self.present.hear(said, notice)
-            test = said.get("id")
+            self._put(notice, lambda one: one.test == said.get("id"))
+        elif said["about"] == "run" and "casts" in said:
+            run = int(said.get("id", 0))
+            if self._followed(run):
+                self.following.changed(run, said["casts"], said.get("results", []))
+            if not said.get("small"):
+                self._put(notice, lambda one: run not in one.runs)
+        else:
+            self._put(notice, lambda _: True)
+
+    def _followed(self, run: int) -> bool:
+        with self._lock:
+            return any(run in one.runs for one in self._streams)
+
+    def _tell_of(self, run: int, notice: str) -> None:
+        self._put(notice, lambda one: run in one.runs)
+
+    def _put(self, notice: str, wanted: Callable[[Watching], bool]) -> None:
         with self._lock:
             for watching in self._streams:
-                if test is None or watching.test == test:
+                if wanted(watching):
                     watching.put(notice)

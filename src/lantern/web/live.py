@@ -18,7 +18,7 @@ from lantern.store import accounts, tests
 from lantern.store.models import Cast
 from lantern.web import presence, stations
 from lantern.web.context import Forbidden, me, services, signed_in
-from lantern.web.presence import Watching
+from lantern.web.watching import Watching
 
 
 def init_app(app: Flask) -> None:
@@ -31,7 +31,8 @@ def init_app(app: Flask) -> None:
     @sock.route("/api/live/events")  # type: ignore[untyped-decorator]
     def events(socket: Server) -> None:
         with _said(socket), _counted(socket):
-            hub, watching = services().hub, Watching()
+            hub = services().hub
+            watching = Watching(hub.following.begun)
             given = (socket, services().database, me().name, watching, hub.present)
             threading.Thread(target=presence.listen, args=given, daemon=True).start()
             for notice in hub.notices(watching):

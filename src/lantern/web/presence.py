@@ -8,10 +8,8 @@ somebody whose process died is gone when nothing was heard of them for a while.
 from __future__ import annotations
 
 import json
-import queue
 import threading
 import time
-from contextlib import suppress
 from typing import cast
 
 import structlog
@@ -21,14 +19,13 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.core.channel import Here, Notice
 from lantern.store.database import Database, tell
+from lantern.web.watching import Watching
 
 log = structlog.get_logger()
 AGAIN = 2.0
 """Seconds after which a page that is still there is told of again."""
 LASTS = 4.5
 """Seconds after which somebody of whom nothing was heard is gone."""
-MOST_WAITING = 1000
-"""Notices that wait for a page at the most."""
 LONGEST = 64
 """Letters of a page's name and of a sentence's id."""
 _HERE: TypeAdapter[Here] = TypeAdapter(Here)
@@ -65,26 +62,6 @@ class Present:
             ]
 
 
-class Watching:
-    """The page at the other end of a connection: what it shows, and what it is to be told."""
-
-    def __init__(self) -> None:
-        self.test = 0
-        self._notices: queue.Queue[str] = queue.Queue(MOST_WAITING)
-
-    def put(self, notice: str) -> None:
-        """Let the page be told; too slow a client reads everything again when it reconnects."""
-        with suppress(queue.Full):
-            self._notices.put_nowait(notice)
-
-    def next(self, seconds: float) -> str | None:
-        """Return what the page is to be told next; None when there was nothing for that long."""
-        try:
-            return self._notices.get(timeout=seconds)
-        except queue.Empty:
-            return None
-
-
 def listen(
     socket: Server, database: Database, name: str, watching: Watching, present: Present
 ) -> None:
@@ -98,7 +75,7 @@ def listen(
         while True:
             said = socket.receive(timeout=AGAIN)
             if said is not None:
-                here = _moved(database, name, here, said)
+                here = _moved(database, name, here, said, watching)
                 test = here["test"] if here else 0
                 came = test and test != watching.test
                 watching.test = test
@@ -113,11 +90,14 @@ def listen(
             _tell(database, name, here, gone=True)
 
 
-def _moved(database: Database, name: str, before: Here | None, said: str | bytes) -> Here | None:
+def _moved(
+    database: Database, name: str, before: Here | None, said: str | bytes, watching: Watching
+) -> Here | None:
     try:
         here = _HERE.validate_json(said)
     except ValidationError:
         return before  # nothing that a page of ours says
+    watching.follow(here.get("runs", []))
     if before and before["test"] not in (0, here["test"]):
         _tell(database, name, before, gone=True)
     if not here["test"]:

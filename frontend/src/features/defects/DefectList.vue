@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { useDebounce } from '@vueuse/core'
 import { ref } from 'vue'
 
 import { api, ask } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListTable from '@/shared/ListTable.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { usePaged } from '@/shared/lists'
+import type { Column } from '@/shared/lists'
 import { ago, exact } from '@/shared/times'
 
 const state = ref('')
@@ -14,15 +16,29 @@ const severity = ref('')
 const words = ref('')
 const query = useDebounce(words, 200)
 const catalogue = useCatalogue()
-const defects = useQuery({
-  queryKey: ['defects', state, severity, query],
-  queryFn: () =>
+const order = ref('newest')
+const defects = usePaged(
+  ['defects', state, severity, query, order],
+  (after) =>
     ask(
       api.GET('/api/defects', {
-        params: { query: { state: state.value, severity: severity.value, q: query.value } },
+        params: {
+          query: { state: state.value, severity: severity.value, q: query.value, order: order.value, after },
+        },
       }),
     ),
-})
+  (page) => page.defects,
+)
+const COLUMNS: Column[] = [
+  { id: 'number', title: 'No.', order: 'newest', falling: true, class: 'text-soft' },
+  { id: 'title', title: 'Title', class: 'max-w-96' },
+  { id: 'state', title: 'State', class: 'whitespace-nowrap' },
+  { id: 'severity', title: 'Severity', order: 'severity' },
+  { id: 'seen', title: 'Seen', class: 'whitespace-nowrap text-soft' },
+  { id: 'release', title: 'Release' },
+  { id: 'by', title: 'By', class: 'whitespace-nowrap text-soft' },
+  { id: 'changed', title: 'Changed', order: 'changed', falling: true, class: 'whitespace-nowrap text-soft' },
+]
 </script>
 
 <template>
@@ -53,46 +69,34 @@ const defects = useQuery({
     </div>
     <Trouble :error="defects.error.value" />
     <Empty
-      v-if="defects.data.value?.defects.length === 0"
+      v-if="defects.first.value && defects.rows.value.length === 0"
       :title="state || severity || words ? 'No defect fits' : 'No defect yet'"
     >
       Defects are raised from a failed sentence of a run, with everything filled in that Lantern knows.
     </Empty>
-    <div v-else-if="defects.data.value" class="panel">
-      <table class="list-table">
-        <thead>
-          <tr>
-            <th>No.</th>
-            <th>Title</th>
-            <th>State</th>
-            <th>Severity</th>
-            <th>Seen</th>
-            <th>Release</th>
-            <th>By</th>
-            <th>Changed</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="defect in defects.data.value.defects" :key="defect.id">
-            <td class="text-soft">{{ defect.id }}</td>
-            <td class="max-w-96">
-              <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/defects/${defect.id}`">{{
-                defect.title
-              }}</RouterLink>
-            </td>
-            <td class="whitespace-nowrap">{{ defect.state }}</td>
-            <td>{{ defect.severity }}</td>
-            <td class="whitespace-nowrap text-soft">
-              {{ defect.seen === 1 ? 'once' : `${defect.seen} times` }}
-            </td>
-            <td>{{ defect.release }}</td>
-            <td class="whitespace-nowrap text-soft">{{ defect.author }}</td>
-            <td class="whitespace-nowrap text-soft" :title="exact(defect.changed_at)">
-              {{ ago(defect.changed_at) }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ListTable
+      v-else-if="defects.first.value"
+      v-model:order="order"
+      :rows="defects.rows.value"
+      :columns="COLUMNS"
+      :more="defects.more.value"
+      :busy="defects.busy.value"
+      @more="defects.next"
+    >
+      <template #number="{ row }">{{ row.id }}</template>
+      <template #title="{ row }">
+        <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/defects/${row.id}`">{{
+          row.title
+        }}</RouterLink>
+      </template>
+      <template #state="{ row }">{{ row.state }}</template>
+      <template #severity="{ row }">{{ row.severity }}</template>
+      <template #seen="{ row }">{{ row.seen === 1 ? 'once' : `${row.seen} times` }}</template>
+      <template #release="{ row }">{{ row.release }}</template>
+      <template #by="{ row }">{{ row.author }}</template>
+      <template #changed="{ row }"
+        ><span :title="exact(row.changed_at)">{{ ago(row.changed_at) }}</span></template
+      >
+    </ListTable>
   </div>
 </template>

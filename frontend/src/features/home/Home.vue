@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, ask, mayChange, session } from '@/api/client'
-import { useStations, useTests } from '@/api/queries'
+import { useStations } from '@/api/queries'
 import RunTable from '@/features/runs/RunTable.vue'
 import Empty from '@/shared/Empty.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useTestList } from '@/shared/lists'
 import { ago } from '@/shared/times'
 
-const tests = useTests()
+const broken = useTestList(ref(''), ref('failed,interrupted'), ref('changed'))
 const stations = useStations()
 const runs = useQuery({
   queryKey: ['runs', 'home'],
@@ -21,13 +22,10 @@ const defects = useQuery({
   queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open' } } })),
 })
 
-const broken = computed(() =>
-  (tests.data.value?.tests ?? []).filter((test) =>
-    ['failed', 'interrupted'].includes(test.last_run?.state ?? ''),
-  ),
-)
-const never = computed(() => (tests.data.value?.tests ?? []).filter((test) => !test.last_run).length)
-const error = computed(() => tests.error.value ?? runs.error.value ?? defects.error.value)
+const outcomes = computed(() => broken.first.value?.outcomes ?? {})
+const never = computed(() => outcomes.value['never ran'] ?? 0)
+const none = computed(() => broken.first.value && Object.keys(outcomes.value).length === 0)
+const error = computed(() => broken.error.value ?? runs.error.value ?? defects.error.value)
 </script>
 
 <template>
@@ -39,9 +37,7 @@ const error = computed(() => tests.error.value ?? runs.error.value ?? defects.er
       >
     </div>
     <Trouble :error="error" class="mb-4" />
-    <Empty v-if="tests.data.value?.tests.length === 0" title="No test yet">
-      Point at your application and record the first one.
-    </Empty>
+    <Empty v-if="none" title="No test yet"> Point at your application and record the first one. </Empty>
     <div v-else class="grid gap-6 lg:grid-cols-[1fr_22rem]">
       <section>
         <h2 class="mb-2 text-sm font-semibold">Latest runs</h2>
@@ -52,14 +48,23 @@ const error = computed(() => tests.error.value ?? runs.error.value ?? defects.er
         <section class="panel p-4">
           <h2 class="mb-2 text-sm font-semibold">Needs a look</h2>
           <ul class="flex flex-col gap-2 text-sm">
-            <li v-for="test in broken" :key="test.id" class="flex items-baseline gap-2">
+            <li
+              v-for="test in broken.rows.value.slice(0, 12)"
+              :key="test.id"
+              class="flex items-baseline gap-2"
+            >
               <Outcome :outcome="test.last_run!.state" bare />
               <RouterLink class="truncate hover:underline" :to="`/runs/${test.last_run!.id}`">{{
                 test.name
               }}</RouterLink>
               <span class="ml-auto shrink-0 text-xs text-soft">{{ ago(test.last_run!.ended_at) }}</span>
             </li>
-            <li v-if="broken.length === 0" class="text-soft">Every test that ran last passed.</li>
+            <li v-if="broken.rows.value.length > 12">
+              <RouterLink class="text-soft hover:underline" to="/tests?outcome=failed">and more</RouterLink>
+            </li>
+            <li v-if="broken.first.value && broken.rows.value.length === 0" class="text-soft">
+              Every test that ran last passed.
+            </li>
             <li v-if="never" class="text-soft">{{ never }} never ran.</li>
           </ul>
         </section>

@@ -3,19 +3,20 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watchEffect } from 'vue'
 
 import { api, ask } from '@/api/client'
-import { useCatalogue, useEnvironments, useTests } from '@/api/queries'
+import { useCatalogue, useEnvironments } from '@/api/queries'
 import StillPanel from '@/features/workbench/StillPanel.vue'
 import type { Act } from '@/features/workbench/StillPanel.vue'
+import PickTest from '@/shared/PickTest.vue'
+import type { Named } from '@/shared/lists'
 import { complain, say } from '@/shared/notes'
 
 /** Writing a test by picking from a saved page, without recording. */
-const props = defineProps<{ saved: number; test?: number | null }>()
+const props = defineProps<{ saved: number; test?: Named | null }>()
 defineEmits<{ close: [] }>()
 
 const queries = useQueryClient()
-const tests = useTests()
 const catalogue = useCatalogue()
-const test = ref(props.test ?? 0)
+const test = ref<Named | null>(props.test ?? null)
 const busy = ref(false)
 const name = ref('')
 const environment = ref(0)
@@ -25,18 +26,17 @@ watchEffect(() => {
 })
 
 /** The test that sentences were added to, to be opened. */
-const added = ref<{ id: number; name: string } | null>(null)
+const added = ref<Named | null>(null)
 
 /** The test that the sentences go to; a new one is made when the first are added. */
-async function target(): Promise<number> {
+async function target(): Promise<Named> {
   if (test.value) return test.value
   if (!name.value.trim()) throw new Error('The new test needs a name: give it one above.')
   const made = await ask(
     api.POST('/api/tests', { body: { name: name.value.trim(), environment: environment.value } }),
   )
   await queries.invalidateQueries({ queryKey: ['tests'] })
-  test.value = made.id
-  return made.id
+  return (test.value = { id: made.id, name: made.name })
 }
 
 async function act(steps: Act[], done: () => void) {
@@ -47,16 +47,15 @@ async function act(steps: Act[], done: () => void) {
       api.POST('/api/saved-pages/{id}/steps', {
         params: { path: { id: props.saved } },
         body: {
-          test: to,
+          test: to.id,
           steps: steps.map(({ node, action, inputs }) => ({ node, action, inputs })),
         },
       }),
     )
-    const called = tests.data.value?.tests.find((one) => one.id === to)?.name ?? name.value
-    added.value = { id: to, name: called }
+    added.value = to
     done()
-    say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${called}”.`)
-    await queries.invalidateQueries({ queryKey: ['test', test.value] })
+    say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${to.name}”.`)
+    await queries.invalidateQueries({ queryKey: ['test', to.id] })
   } catch (error) {
     complain(error)
   }
@@ -75,10 +74,7 @@ async function act(steps: Act[], done: () => void) {
   >
     <label class="mb-2 flex items-center gap-2 text-sm">
       <span class="whitespace-nowrap">to the test</span>
-      <select v-model="test" class="field" aria-label="Test">
-        <option :value="0">a new test</option>
-        <option v-for="one in tests.data.value?.tests" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
+      <PickTest v-model="test" none="a new test" />
     </label>
     <div v-if="!test" class="mb-2 flex flex-col gap-1.5 text-sm">
       <input

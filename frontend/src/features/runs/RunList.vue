@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
 import { useDebounce } from '@vueuse/core'
 import { X } from '@lucide/vue'
 import { computed, ref } from 'vue'
@@ -8,6 +7,7 @@ import { useRoute } from 'vue-router'
 import { api, ask } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { usePaged } from '@/shared/lists'
 
 import RunTable from './RunTable.vue'
 
@@ -19,26 +19,16 @@ const words = ref('')
 const query = useDebounce(words, 200)
 const test = computed(() => Number(route.query.test) || undefined)
 
-const runs = useInfiniteQuery({
-  queryKey: ['runs', state, kind, query, test],
-  initialPageParam: undefined as number | undefined,
-  queryFn: ({ pageParam }) =>
+const runs = usePaged(
+  ['runs', state, kind, query, test],
+  (after) =>
     ask(
       api.GET('/api/runs', {
-        params: {
-          query: {
-            state: state.value,
-            kind: kind.value,
-            q: query.value,
-            before: pageParam,
-            test: test.value,
-          },
-        },
+        params: { query: { state: state.value, kind: kind.value, q: query.value, after, test: test.value } },
       }),
     ),
-  getNextPageParam: (page) => (page.more ? page.runs.at(-1)?.id : undefined),
-})
-const listed = computed(() => runs.data.value?.pages.flatMap((page) => page.runs) ?? [])
+  (page) => page.runs,
+)
 const filtered = computed(() => Boolean(state.value || kind.value || query.value || test.value))
 </script>
 
@@ -74,17 +64,18 @@ const filtered = computed(() => Boolean(state.value || kind.value || query.value
     </div>
     <Trouble :error="runs.error.value" />
     <Empty
-      v-if="runs.data.value && listed.length === 0"
+      v-if="runs.first.value && runs.rows.value.length === 0"
       :title="filtered ? 'No run fits' : 'Nothing has run yet'"
     >
       <template v-if="filtered">Take a filter away to see more.</template>
       <template v-else>Open a test and press Run: every step, picture and message is kept here.</template>
     </Empty>
-    <RunTable v-else-if="listed.length" :runs="listed" />
-    <div v-if="runs.hasNextPage.value" class="mt-3 text-center">
-      <button class="button" :disabled="runs.isFetchingNextPage.value" @click="runs.fetchNextPage()">
-        Show older runs
-      </button>
-    </div>
+    <RunTable
+      v-else-if="runs.rows.value.length"
+      :runs="runs.rows.value"
+      :more="runs.more.value"
+      :busy="runs.busy.value"
+      @more="runs.next"
+    />
   </div>
 </template>

@@ -52,6 +52,10 @@ const suspects = computed(
       (one) => one.step === result.value?.step_id && one.casts.includes(rowId.value),
     )?.changes ?? [],
 )
+const ranTest = computed(() => {
+  const { test_id, test_name } = run.data.value?.run ?? {}
+  return test_id ? { id: test_id, name: test_name! } : null
+})
 const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
 const outcomes = computed(() => [...new Set(steps.value.map((step) => step.outcome))])
 
@@ -186,7 +190,7 @@ async function cancel() {
           </ul>
         </div>
       </div>
-      <RunPages v-if="paging" :run="id" :test="run.data.value.run.test_id" class="flex-1" />
+      <RunPages v-if="paging" :run="id" :test="ranTest" class="flex-1" />
       <div v-else class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
         <section class="flex min-h-0 flex-col" aria-label="Rows">
           <h2 class="mb-1 text-sm font-semibold">

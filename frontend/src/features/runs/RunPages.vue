@@ -7,9 +7,10 @@ import StillView from '@/features/pages/StillView.vue'
 import WriteFrom from '@/features/pages/WriteFrom.vue'
 import { mayChange } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
+import type { Named } from '@/shared/lists'
 
 /** The pages as a run saw them: each is a still that can be picked from. */
-const props = defineProps<{ run: number; test: number | null }>()
+const props = defineProps<{ run: number; test: Named | null }>()
 const query = useQuery({
   queryKey: computed(() => ['run pages', props.run]),
   queryFn: () => ask(api.GET('/api/runs/{id}/pages', { params: { path: { id: props.run } } })),

@@ -1,10 +1,22 @@
 <script setup lang="ts">
 import type { Shapes } from '@/api/client'
+import ListTable from '@/shared/ListTable.vue'
 import Outcome from '@/shared/Outcome.vue'
+import type { Column } from '@/shared/lists'
 import { ago, between, exact, seconds } from '@/shared/times'
 
-defineProps<{ runs: Shapes['RunBrief'][] }>()
+defineProps<{ runs: Shapes['RunBrief'][]; more?: boolean; busy?: boolean }>()
+defineEmits<{ more: [] }>()
 
+const COLUMNS: Column[] = [
+  { id: 'number', title: 'Run', class: 'text-soft' },
+  { id: 'test', title: 'Test', class: 'max-w-72' },
+  { id: 'outcome', title: 'Outcome' },
+  { id: 'rows', title: 'Rows', class: 'text-soft' },
+  { id: 'by', title: 'By', class: 'whitespace-nowrap text-soft' },
+  { id: 'time', title: 'Time', class: 'whitespace-nowrap text-soft' },
+  { id: 'when', title: 'When', class: 'whitespace-nowrap text-soft' },
+]
 const ORDER = ['passed', 'failed', 'skipped', 'interrupted', 'cancelled', 'running', 'waiting']
 function tally(rows: Record<string, number>): string {
   const all = Object.values(rows).reduce((sum, count) => sum + count, 0)
@@ -16,35 +28,20 @@ function tally(rows: Record<string, number>): string {
 </script>
 
 <template>
-  <div class="panel overflow-x-auto">
-    <table class="list-table">
-      <thead>
-        <tr>
-          <th>Run</th>
-          <th>Test</th>
-          <th>Outcome</th>
-          <th>Rows</th>
-          <th>By</th>
-          <th>Time</th>
-          <th>When</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="run in runs" :key="run.id">
-          <td class="text-soft">{{ run.id }}</td>
-          <td class="max-w-72">
-            <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/runs/${run.id}`">{{
-              run.test_name
-            }}</RouterLink>
-            <span v-if="run.kind === 'try'" class="chip ml-2">try</span>
-          </td>
-          <td><Outcome :outcome="run.state" /></td>
-          <td class="text-soft">{{ tally(run.rows) }}</td>
-          <td class="whitespace-nowrap text-soft">{{ run.author || 'terminal' }}</td>
-          <td class="whitespace-nowrap text-soft">{{ seconds(between(run.started_at, run.ended_at)) }}</td>
-          <td class="whitespace-nowrap text-soft" :title="exact(run.queued_at)">{{ ago(run.queued_at) }}</td>
-        </tr>
-      </tbody>
-    </table>
-  </div>
+  <ListTable :rows="runs" :columns="COLUMNS" :more="more" :busy="busy" @more="$emit('more')">
+    <template #number="{ row }">{{ row.id }}</template>
+    <template #test="{ row }">
+      <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/runs/${row.id}`">{{
+        row.test_name
+      }}</RouterLink>
+      <span v-if="row.kind === 'try'" class="chip ml-2">try</span>
+    </template>
+    <template #outcome="{ row }"><Outcome :outcome="row.state" /></template>
+    <template #rows="{ row }">{{ tally(row.rows) }}</template>
+    <template #by="{ row }">{{ row.author || 'terminal' }}</template>
+    <template #time="{ row }">{{ seconds(between(row.started_at, row.ended_at)) }}</template>
+    <template #when="{ row }"
+      ><span :title="exact(row.queued_at)">{{ ago(row.queued_at) }}</span></template
+    >
+  </ListTable>
 </template>

@@ -1,28 +1,29 @@
 <script setup lang="ts">
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
 import { api, ask } from '@/api/client'
+import ListTable from '@/shared/ListTable.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { usePaged } from '@/shared/lists'
+import type { Column } from '@/shared/lists'
 import { exact } from '@/shared/times'
 
 /** Who signed in, was refused, changed roles and secrets, or took something out: for leads. */
 const words = ref('')
 const asked = refDebounced(words, 250)
-const query = useInfiniteQuery({
-  queryKey: computed(() => ['security-events', asked.value]),
-  queryFn: ({ pageParam }) =>
-    ask(
-      api.GET('/api/security-events', {
-        params: { query: { q: asked.value, ...(pageParam ? { before: pageParam } : {}) } },
-      }),
-    ),
-  initialPageParam: 0,
-  placeholderData: keepPreviousData,
-  getNextPageParam: (last) => (last.more ? last.events.at(-1)?.id : undefined),
-})
-const events = computed(() => query.data.value?.pages.flatMap((page) => page.events) ?? [])
+const events = usePaged(
+  ['security-events', asked],
+  (after) => ask(api.GET('/api/security-events', { params: { query: { q: asked.value, after } } })),
+  (page) => page.events,
+)
+const COLUMNS: Column[] = [
+  { id: 'when', title: 'When', class: 'whitespace-nowrap' },
+  { id: 'what', title: 'What', class: 'whitespace-nowrap' },
+  { id: 'who', title: 'Who' },
+  { id: 'about', title: 'About', class: 'wrap-anywhere' },
+  { id: 'from', title: 'From' },
+]
 </script>
 
 <template>
@@ -36,37 +37,27 @@ const events = computed(() => query.data.value?.pages.flatMap((page) => page.eve
         placeholder="Search events"
         aria-label="Search security events"
       />
-      <button class="button" @click="query.refetch()">Look again</button>
+      <button class="button" @click="events.again()">Look again</button>
     </div>
-    <Trouble :error="query.error.value" />
-    <div class="panel max-h-96 overflow-auto">
-      <table class="list-table">
-        <thead>
-          <tr>
-            <th>When</th>
-            <th>What</th>
-            <th>Who</th>
-            <th>About</th>
-            <th>From</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in events" :key="one.id">
-            <td class="whitespace-nowrap">{{ exact(one.at) }}</td>
-            <td class="whitespace-nowrap">{{ one.what }}</td>
-            <td>{{ one.who }}</td>
-            <td class="wrap-anywhere">{{ one.about }}</td>
-            <td>{{ one.origin }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="query.isPending.value" class="p-3 text-soft">Looking…</p>
-      <p v-else-if="!events.length" class="p-3 text-soft">
-        {{ asked ? 'No event holds these words.' : 'Nothing has happened yet.' }}
-      </p>
-      <button v-if="query.hasNextPage.value" class="button m-3" @click="query.fetchNextPage()">
-        Older events
-      </button>
-    </div>
+    <Trouble :error="events.error.value" />
+    <p v-if="!events.first.value" class="panel p-3 text-soft">Looking…</p>
+    <p v-else-if="!events.rows.value.length" class="panel p-3 text-soft">
+      {{ asked ? 'No event holds these words.' : 'Nothing has happened yet.' }}
+    </p>
+    <ListTable
+      v-else
+      class="max-h-96"
+      :rows="events.rows.value"
+      :columns="COLUMNS"
+      :more="events.more.value"
+      :busy="events.busy.value"
+      @more="events.next"
+    >
+      <template #when="{ row }">{{ exact(row.at) }}</template>
+      <template #what="{ row }">{{ row.what }}</template>
+      <template #who="{ row }">{{ row.who }}</template>
+      <template #about="{ row }">{{ row.about }}</template>
+      <template #from="{ row }">{{ row.origin }}</template>
+    </ListTable>
   </section>
 </template>

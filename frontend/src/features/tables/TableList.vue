@@ -5,8 +5,10 @@ import { useRouter } from 'vue-router'
 import { api, ask, mayChange } from '@/api/client'
 import { useEnvironments, useTables } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListTable from '@/shared/ListTable.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
+import type { Column } from '@/shared/lists'
 import { ago } from '@/shared/times'
 
 /** Tables that several tests share. */
@@ -39,6 +41,15 @@ async function remove(id: number, called: string) {
     complain(error)
   }
 }
+
+const COLUMNS: Column[] = [
+  { id: 'table', title: 'Table' },
+  { id: 'rows', title: 'Rows' },
+  { id: 'columns', title: 'Columns', class: 'max-w-64 truncate text-soft' },
+  { id: 'used', title: 'Used by' },
+  { id: 'changed', title: 'Changed', class: 'text-soft' },
+  { id: 'acts', title: 'Actions', hidden: true },
+]
 </script>
 
 <template>
@@ -69,41 +80,25 @@ async function remove(id: number, called: string) {
       Rows that one test uses are kept with that test. To use them in several, share them there, or make a
       table here and choose it in the tests.
     </Empty>
-    <table v-else-if="shown.length" class="panel list-table">
-      <thead>
-        <tr>
-          <th>Table</th>
-          <th>Rows</th>
-          <th>Columns</th>
-          <th>Used by</th>
-          <th>Changed</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="one in shown" :key="one.id" data-role="shared-table">
-          <td>
-            <RouterLink class="font-medium hover:underline" :to="`/data/${one.id}`">{{
-              one.name
-            }}</RouterLink>
-          </td>
-          <td>{{ one.rows }}</td>
-          <td class="max-w-64 truncate text-soft">{{ one.columns.join(', ') }}</td>
-          <td>{{ one.used_by.join(', ') || 'no test' }}</td>
-          <td class="text-soft">{{ ago(one.changed_at) }}</td>
-          <td>
-            <button
-              v-if="mayChange()"
-              class="button-bare"
-              :aria-label="`Delete ${one.name}`"
-              @click="remove(one.id, one.name)"
-            >
-              Delete
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable v-else-if="shown.length" :rows="shown" :columns="COLUMNS" role="shared-table">
+      <template #table="{ row }">
+        <RouterLink class="font-medium hover:underline" :to="`/data/${row.id}`">{{ row.name }}</RouterLink>
+      </template>
+      <template #rows="{ row }">{{ row.rows }}</template>
+      <template #columns="{ row }">{{ row.columns.join(', ') }}</template>
+      <template #used="{ row }">{{ row.used_by.join(', ') || 'no test' }}</template>
+      <template #changed="{ row }">{{ ago(row.changed_at) }}</template>
+      <template #acts="{ row }">
+        <button
+          v-if="mayChange()"
+          class="button-bare"
+          :aria-label="`Delete ${row.name}`"
+          @click="remove(row.id, row.name)"
+        >
+          Delete
+        </button>
+      </template>
+    </ListTable>
     <p v-else-if="query.data.value" class="text-soft">No table has these letters in its name.</p>
   </div>
 </template>

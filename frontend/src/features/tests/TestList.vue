@@ -2,31 +2,44 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Ellipsis } from '@lucide/vue'
 import { useQueryClient } from '@tanstack/vue-query'
+import { useDebounce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useTests } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useTestList } from '@/shared/lists'
+import type { Column } from '@/shared/lists'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
 import NewTest from './NewTest.vue'
 
 type Brief = Shapes['TestBrief']
-type Order = 'changed' | 'name' | 'outcome'
+
+const COLUMNS: Column[] = [
+  { id: 'name', title: 'Name', order: 'name', class: 'max-w-96' },
+  { id: 'last', title: 'Last run', order: 'outcome' },
+  { id: 'sentences', title: 'Sentences' },
+  { id: 'rows', title: 'Rows' },
+  { id: 'environment', title: 'Environment' },
+  { id: 'changed', title: 'Changed', order: 'changed', falling: true, class: 'whitespace-nowrap text-soft' },
+  { id: 'acts', title: 'Actions', hidden: true, class: 'w-10' },
+]
 
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
-const tests = useTests()
 const words = ref('')
-const order = ref<Order>('changed')
+const query = useDebounce(words, 200)
+const order = ref('changed')
 const outcome = ref('')
+const tests = useTestList(query, outcome, order)
 const making = ref(false)
 const deleting = ref<Brief | null>(null)
 
@@ -41,21 +54,12 @@ watch(making, (open) => {
   if (!open && route.query.new) void router.replace('/tests')
 })
 
-const lastState = (test: Brief) => test.last_run?.state ?? 'never ran'
-const outcomes = computed(() => [...new Set((tests.data.value?.tests ?? []).map(lastState))])
-const shown = computed(() => {
-  const wanted = words.value.trim().toLowerCase()
-  const found = (tests.data.value?.tests ?? []).filter(
-    (test) =>
-      test.name.toLowerCase().includes(wanted) && (!outcome.value || lastState(test) === outcome.value),
-  )
-  const by: Record<Order, (a: Brief, b: Brief) => number> = {
-    changed: (a, b) => b.changed_at.localeCompare(a.changed_at),
-    name: (a, b) => a.name.localeCompare(b.name),
-    outcome: (a, b) => lastState(a).localeCompare(lastState(b)),
-  }
-  return found.sort(by[order.value])
+/** The outcomes that last runs have; what is chosen stays, also when no test has it any more. */
+const outcomes = computed(() => {
+  const counted = Object.keys(tests.first.value?.outcomes ?? {})
+  return [...new Set([...counted, ...(outcome.value ? [outcome.value] : [])])].sort()
 })
+const filtered = computed(() => Boolean(query.value.trim() || outcome.value))
 
 async function copy(test: Brief) {
   try {
@@ -98,14 +102,6 @@ async function remove() {
         aria-label="Search tests"
       />
       <label class="flex items-center gap-2 text-sm text-soft">
-        Sort by
-        <select v-model="order" class="field w-auto">
-          <option value="changed">last change</option>
-          <option value="name">name</option>
-          <option value="outcome">outcome</option>
-        </select>
-      </label>
-      <label class="flex items-center gap-2 text-sm text-soft">
         Last run
         <select v-model="outcome" class="field w-auto">
           <option value="">any</option>
@@ -115,7 +111,7 @@ async function remove() {
       <button v-if="mayChange()" class="button button-main ml-auto" @click="making = true">New test</button>
     </div>
     <Trouble :error="tests.error.value" />
-    <Empty v-if="tests.data.value?.tests.length === 0" title="No test yet">
+    <Empty v-if="tests.first.value && tests.rows.value.length === 0 && !filtered" title="No test yet">
       <p>
         A test is what you do on a page, said in sentences. Name one, and do it on the stage: Lantern writes
         it down.
@@ -124,72 +120,63 @@ async function remove() {
         Record the first test
       </button>
     </Empty>
-    <p v-else-if="tests.data.value && shown.length === 0" class="panel p-6 text-center text-soft">
+    <p v-else-if="tests.first.value && tests.rows.value.length === 0" class="panel p-6 text-center text-soft">
       No test fits. <button class="underline" @click="((words = ''), (outcome = ''))">Show all</button>
     </p>
-    <div v-else-if="tests.data.value" class="panel">
-      <table class="list-table">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Last run</th>
-            <th>Sentences</th>
-            <th>Rows</th>
-            <th>Environment</th>
-            <th>Changed</th>
-            <th><span class="sr-only">Actions</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="test in shown" :key="test.id">
-            <td class="max-w-96">
-              <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/tests/${test.id}`">{{
-                test.name
-              }}</RouterLink>
-            </td>
-            <td>
-              <RouterLink v-if="test.last_run" :to="`/runs/${test.last_run.id}`" class="hover:underline">
-                <Outcome :outcome="test.last_run.state" />
-              </RouterLink>
-              <span v-else class="text-soft">never ran</span>
-            </td>
-            <td>{{ test.steps }}</td>
-            <td>{{ test.rows || '' }}</td>
-            <td>{{ test.environment }}</td>
-            <td class="whitespace-nowrap text-soft" :title="exact(test.changed_at)">
-              {{ ago(test.changed_at) }}
-            </td>
-            <td class="w-10">
-              <Menu v-if="mayChange()" as="div" class="relative">
-                <MenuButton class="button-bare" :aria-label="`Actions for ${test.name}`"
-                  ><Ellipsis :size="16"
-                /></MenuButton>
-                <MenuItems class="floating absolute right-0 w-40 p-1">
-                  <MenuItem v-slot="{ active }">
-                    <button
-                      class="w-full rounded px-2 py-1 text-left"
-                      :class="active && 'bg-sunk'"
-                      @click="copy(test)"
-                    >
-                      Copy
-                    </button>
-                  </MenuItem>
-                  <MenuItem v-slot="{ active }">
-                    <button
-                      class="w-full rounded px-2 py-1 text-left text-bad"
-                      :class="active && 'bg-sunk'"
-                      @click="deleting = test"
-                    >
-                      Delete…
-                    </button>
-                  </MenuItem>
-                </MenuItems>
-              </Menu>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ListTable
+      v-else-if="tests.first.value"
+      v-model:order="order"
+      :rows="tests.rows.value"
+      :columns="COLUMNS"
+      :more="tests.more.value"
+      :busy="tests.busy.value"
+      @more="tests.next"
+    >
+      <template #name="{ row }">
+        <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/tests/${row.id}`">{{
+          row.name
+        }}</RouterLink>
+      </template>
+      <template #last="{ row }">
+        <RouterLink v-if="row.last_run" :to="`/runs/${row.last_run.id}`" class="hover:underline">
+          <Outcome :outcome="row.last_run.state" />
+        </RouterLink>
+        <span v-else class="text-soft">never ran</span>
+      </template>
+      <template #sentences="{ row }">{{ row.steps }}</template>
+      <template #rows="{ row }">{{ row.rows || '' }}</template>
+      <template #environment="{ row }">{{ row.environment }}</template>
+      <template #changed="{ row }"
+        ><span :title="exact(row.changed_at)">{{ ago(row.changed_at) }}</span></template
+      >
+      <template #acts="{ row }">
+        <Menu v-if="mayChange()" as="div" class="relative">
+          <MenuButton class="button-bare" :aria-label="`Actions for ${row.name}`"
+            ><Ellipsis :size="16"
+          /></MenuButton>
+          <MenuItems class="floating absolute right-0 w-40 p-1">
+            <MenuItem v-slot="{ active }">
+              <button
+                class="w-full rounded px-2 py-1 text-left"
+                :class="active && 'bg-sunk'"
+                @click="copy(row)"
+              >
+                Copy
+              </button>
+            </MenuItem>
+            <MenuItem v-slot="{ active }">
+              <button
+                class="w-full rounded px-2 py-1 text-left text-bad"
+                :class="active && 'bg-sunk'"
+                @click="deleting = row"
+              >
+                Delete…
+              </button>
+            </MenuItem>
+          </MenuItems>
+        </Menu>
+      </template>
+    </ListTable>
     <NewTest v-model:open="making" />
     <Modal :open="deleting !== null" title="Delete this test?" @update:open="deleting = null">
       <p>

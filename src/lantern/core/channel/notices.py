@@ -19,11 +19,13 @@ Doing = Literal["", "recording", "rehearsing", "gone"]
 class Here(TypedDict):
     """What a page says over its connection for notices: in which test it is, where, doing what.
 
-    A `test` of 0 is none; `who` is a name that the page made up for itself.
+    A `test` of 0 is none; `who` is a name that the page made up for itself; `runs` are those that
+    it follows closely, of which it is told what changed instead of that something did.
     """
 
     who: str
     test: int
+    runs: NotRequired[list[int]]
     at: NotRequired[str]
     doing: NotRequired[Doing]
 
@@ -33,15 +35,19 @@ class Notice(TypedDict):
 
     About presence: `who` is a page that has test `id` open, `name` whose it is, `at` the sentence
     that is chosen there, `doing` what goes on there, "gone" when it is left.
+
+    About a run: `casts` are those of its casts that changed, `results` those of their results that
+    are new; `small` when only those who follow the run closely are to know.
     """
 
     about: About
     id: NotRequired[int | str]
-    row: NotRequired[int]
     version: NotRequired[int]
     account: NotRequired[int]
     sign_ins: NotRequired[list[str]]
     casts: NotRequired[list[int]]
+    results: NotRequired[list[int]]
+    small: NotRequired[bool]
     who: NotRequired[str]
     name: NotRequired[str]
     at: NotRequired[str]

@@ -51,7 +51,9 @@ class SignIn(Base):
     __tablename__ = "sign_ins"
 
     token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
-    account_id: Mapped[int] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    account_id: Mapped[int] = mapped_column(
+        ForeignKey("accounts.id", ondelete="CASCADE"), index=True
+    )
     csrf: Mapped[str] = mapped_column(String(64))
     expires_at: Mapped[datetime]
     account: Mapped[Account] = relationship(lazy="joined")

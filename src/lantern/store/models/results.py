@@ -13,37 +13,45 @@ from sqlalchemy import (
     String,
     text,
 )
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, MappedColumn, mapped_column, relationship
 
 from lantern.store.models.base import Base, Now
 from lantern.store.models.people import Account
+
+
+def _content(**more: Any) -> MappedColumn[Any]:  # noqa: ANN401 - as SQLAlchemy has it
+    """A large part of a run, read together with the others when one of them is asked for."""
+    return mapped_column(deferred=True, deferred_group="content", **more)
 
 
 class Run(Base):
     """A run on record, or a try; `body` is the test as it was, with its elements."""
 
     __tablename__ = "runs"
+    __table_args__ = (
+        Index("ix_runs_test_id_kind_id", "test_id", "kind", "id"),
+        Index("ix_runs_kind_id", "kind", "id"),
+        Index("ix_runs_state_id", "state", "id"),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     kind: Mapped[str] = mapped_column(String(10))
-    state: Mapped[str] = mapped_column(String(20), index=True)
-    test_id: Mapped[int | None] = mapped_column(
-        ForeignKey("tests.id", ondelete="SET NULL"), index=True
-    )
+    state: Mapped[str] = mapped_column(String(20))
+    test_id: Mapped[int | None] = mapped_column(ForeignKey("tests.id", ondelete="SET NULL"))
     test_name: Mapped[str]
     test_version: Mapped[int]
     environment_name: Mapped[str]
     environment_id: Mapped[int | None] = mapped_column(
-        ForeignKey("environments.id", ondelete="SET NULL")
+        ForeignKey("environments.id", ondelete="SET NULL"), index=True
     )
     address: Mapped[str]
-    body: Mapped[dict[str, Any]]
-    elements: Mapped[dict[str, Any]]
-    files: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    body: Mapped[dict[str, Any]] = mapped_column(deferred=True)
+    elements: Mapped[dict[str, Any]] = _content()
+    files: Mapped[dict[str, Any]] = _content(server_default="{}")
     choice: Mapped[str] = mapped_column(server_default="all")
     seed: Mapped[str] = mapped_column(String(40), server_default="")
-    variables: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
-    flows: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    variables: Mapped[dict[str, Any]] = _content(server_default="{}")
+    flows: Mapped[dict[str, Any]] = _content(server_default="{}")
     browser: Mapped[str] = mapped_column(server_default="")
     release: Mapped[str] = mapped_column(server_default="")
     message: Mapped[str] = mapped_column(server_default="")
@@ -53,7 +61,7 @@ class Run(Base):
     """Why no further cast begins, "" when nothing stopped the run."""
     again: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether interrupted casts are played again."""
-    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     queued_at: Mapped[datetime] = mapped_column(server_default=Now)
     started_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
@@ -135,7 +143,7 @@ class Result(Base):
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     details: Mapped[dict[str, Any]]
     at: Mapped[datetime] = mapped_column(server_default=Now)
-    cast: Mapped[Cast] = relationship(lazy="joined")
+    cast: Mapped[Cast] = relationship()
 
 
 class Defect(Base):
@@ -157,7 +165,7 @@ class Defect(Base):
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     fingerprint: Mapped[str] = mapped_column(String(16), index=True)
     version: Mapped[int] = mapped_column(default=1)
-    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
     account: Mapped[Account | None] = relationship(lazy="joined")
@@ -172,6 +180,6 @@ class Sighting(Base):
         ForeignKey("defects.id", ondelete="CASCADE"), primary_key=True
     )
     result_id: Mapped[int] = mapped_column(
-        ForeignKey("results.id", ondelete="CASCADE"), primary_key=True
+        ForeignKey("results.id", ondelete="CASCADE"), primary_key=True, index=True
     )
     at: Mapped[datetime] = mapped_column(server_default=Now)

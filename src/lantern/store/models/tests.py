@@ -147,12 +147,12 @@ class Test(Base):
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     kind: Mapped[str] = mapped_column(String(10), server_default="test", index=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
-    environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id"))
+    environment_id: Mapped[int] = mapped_column(ForeignKey("environments.id"), index=True)
     version: Mapped[int] = mapped_column(default=1)
     body: Mapped[dict[str, Any]]
     baseline: Mapped[int | None]
     table_version: Mapped[int] = mapped_column(default=1, server_default="1")
-    created_by: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    created_by: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
     environment: Mapped[Environment] = relationship(lazy="joined")
@@ -199,7 +199,7 @@ class ElementVersion(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     body: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     summary: Mapped[str]
-    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     act_id: Mapped[int | None] = mapped_column(
         ForeignKey("acts.id", ondelete="SET NULL"), index=True
     )
@@ -217,7 +217,7 @@ class Version(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     body: Mapped[dict[str, Any]]
     summary: Mapped[str]
-    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"))
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     at: Mapped[datetime] = mapped_column(server_default=Now)
     act_id: Mapped[int | None] = mapped_column(
         ForeignKey("acts.id", ondelete="SET NULL"), index=True

@@ -25,17 +25,23 @@ class DefectBrief(Shape):
 
 
 class DefectList(Shape):
-    """Defects, newest first."""
+    """A page of the defects; `next` leads on, "" at the end."""
 
     defects: list[DefectBrief]
+    next: str
 
 
 class DefectsAsk(BaseModel):
-    """Which defects to list."""
+    """Which defects to list: `order` is newest, changed or severity.
+
+    `after` is the `next` of the page before.
+    """
 
     state: str = ""
     severity: str = ""
     q: str = ""
+    order: str = "newest"
+    after: str = ""
 
 
 class DefectDraft(Shape):

@@ -59,10 +59,13 @@ class PersonChange(Shape):
 
 
 class SecurityAsk(BaseModel):
-    """Which security events to list: those with words in them, older than one."""
+    """Which security events to list: those with words in them.
+
+    `after` is the `next` of the page before.
+    """
 
     q: str = ""
-    before: int | None = None
+    after: str = ""
 
 
 class SecurityEventOut(Shape):
@@ -77,10 +80,10 @@ class SecurityEventOut(Shape):
 
 
 class SecurityEvents(Shape):
-    """Security events, newest first; `more` tells whether there are older ones."""
+    """A page of the security events, newest first; `next` leads to older ones, "" at the end."""
 
     events: list[SecurityEventOut]
-    more: bool
+    next: str
 
 
 class People(Shape):

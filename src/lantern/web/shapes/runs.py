@@ -28,20 +28,20 @@ class RunAsk(Shape):
 
 
 class RunsAsk(BaseModel):
-    """Which runs to list; `before` is the id to go on from."""
+    """Which runs to list; `after` is the `next` of the page before."""
 
     test: int | None = None
     state: str = ""
     kind: str = ""
     q: str = ""
-    before: int | None = None
+    after: str = ""
 
 
 class RunList(Shape):
-    """Runs, newest first; `more` tells whether there are older ones."""
+    """A page of the runs, newest first; `next` leads to older ones, "" at the end."""
 
     runs: list[RunBrief]
-    more: bool
+    next: str
 
 
 class CastOut(Shape):
@@ -176,3 +176,25 @@ class ResultList(Shape):
     """The results of a row."""
 
     results: list[ResultOut]
+
+
+class RunDelta(Shape):
+    """What changed in a run: to be put in place of what was known of it.
+
+    `results` are new ones of the `casts`, by cast. `again` tells that casts may have come to more
+    than is told here, so that what is shown of them has to be read once more.
+    """
+
+    run: RunBrief
+    message: str
+    casts: list[CastOut]
+    results: dict[int, list[ResultOut]]
+    again: bool
+
+
+class RunNotice(Shape):
+    """A notice about a run with what changed in it, for those who follow it closely."""
+
+    about: Literal["run"]
+    id: int
+    delta: RunDelta

@@ -7,7 +7,7 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from lantern.core.steps.edits import EDITS
 from lantern.core.steps.model import InputKind, OnFailure, OnInterrupted, Pictures
@@ -179,10 +179,27 @@ class TestBrief(Shape):
     last_run: RunBrief | None
 
 
+class TestsAsk(BaseModel):
+    """Which tests to list: `outcome` of their last run (several parted by commas), `q` in names.
+
+    `order` is changed, name or outcome; `after` the `next` of the page before.
+    """
+
+    q: str = ""
+    outcome: str = ""
+    order: str = "changed"
+    after: str = ""
+
+
 class TestList(Shape):
-    """All tests."""
+    """A page of the tests; `next` leads on, "" at the end.
+
+    `outcomes` counts all tests by the outcome of their last run; only the first page tells.
+    """
 
     tests: list[TestBrief]
+    next: str
+    outcomes: dict[str, int]
 
 
 class SharedOut(Shape):

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
 from lantern.core.review.defects import fingerprint, steps_to_repeat, title
-from lantern.store import defects
+from lantern.store import defects, lists
 from lantern.store.models import Cast, Defect, Result, Sighting
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
@@ -67,22 +67,12 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
 @api.get("/defects", operation_id="listDefects", responses={200: shapes.DefectList})
 def list_defects(query: shapes.DefectsAsk) -> Response:
     """List defects, newest first."""
-    ask = (
-        select(Defect, func.count(Sighting.result_id))
-        .outerjoin(Sighting, Sighting.defect_id == Defect.id)
-        .group_by(Defect.id)
-        .order_by(Defect.id.desc())
-    )
-    if query.state:
-        ask = ask.filter(Defect.state == query.state)
-    if query.severity:
-        ask = ask.filter(Defect.severity == query.severity)
-    if query.q:
-        ask = ask.filter(Defect.title.icontains(query.q, autoescape=True))
     with services().database.session() as session:
-        ids = session.execute(ask).all()
-        listed = [_brief(defect, seen) for defect, seen in ids]
-    return reply(shapes.DefectList(defects=listed))
+        found = lists.of_defects(
+            session, query.q.strip(), query.state, query.severity, query.order, query.after
+        )
+        listed = [_brief(defect, seen) for defect, seen in found.rows]
+    return reply(shapes.DefectList(defects=listed, next=found.next))
 
 
 @api.get(

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from flask import Response
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.browsers import ENGINES
@@ -14,7 +13,7 @@ from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
 from lantern.exchange import csv_rows, junit, report, sheets
-from lantern.store import casts, defects, proofs, runs, stations, tests
+from lantern.store import casts, defects, lists, proofs, runs, stations, tests
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
 from lantern.web import shapes
@@ -23,7 +22,6 @@ from lantern.web.views.changes import changes_out
 from lantern.web.views.proofs import found_out
 
 api = blueprint("runs")
-PAGE = 50
 
 
 def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
@@ -70,10 +68,39 @@ def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.C
     )
 
 
+def delta_of(
+    session: Session,
+    run_id: int,
+    cast_ids: Sequence[int],
+    result_ids: Sequence[int],
+    *,
+    lately: bool = False,
+) -> shapes.RunDelta:
+    """Return what changed in a run: these casts, these results, and (`lately`) what plays."""
+    run = runs.get(session, run_id)
+    sentences = runs.sentences(session, run_id)
+    changed = {cast.id: cast for cast in casts.some(session, run_id, cast_ids)}
+    if lately:
+        changed |= {cast.id: cast for cast in casts.some(session, run_id, None)}
+    came = casts.summaries(session, run_id, list(changed))
+    fresh: dict[int, list[shapes.ResultOut]] = {}
+    for result in casts.lasting(session, result_ids):
+        fresh.setdefault(result.cast_id, []).append(result_out(result))
+    return shapes.RunDelta(
+        run=brief(run, casts.counts(session, [run_id])[run_id]),
+        message=run.message,
+        casts=[
+            _cast(one, came.get(one.id, casts.NO_RESULTS), sentences) for one in changed.values()
+        ],
+        results=fresh,
+        again=lately,
+    )
+
+
 def run_out(session: Session, run: Run) -> shapes.RunOut:
     """Return a run's shape, with its rows."""
     came = casts.summaries(session, run.id)
-    sentences = [str(step["id"]) for step in run.body.get("steps", [])]
+    sentences = runs.sentences(session, run.id)
     played = [_cast(cast, came.get(cast.id, casts.NO_RESULTS), sentences) for cast in run.casts]
     counts: dict[str, int] = {}
     for cast in played:
@@ -169,22 +196,13 @@ def start_run(path: shapes.ById, body: shapes.RunAsk) -> Response:
 @api.get("/runs", operation_id="listRuns", responses={200: shapes.RunList})
 def list_runs(query: shapes.RunsAsk) -> Response:
     """List runs, newest first."""
-    ask = select(Run).order_by(Run.id.desc()).limit(PAGE + 1)
-    if query.test is not None:
-        ask = ask.filter_by(test_id=query.test)
-    if query.state:
-        ask = ask.filter_by(state=query.state)
-    if query.kind:
-        ask = ask.filter_by(kind=query.kind)
-    if query.q:
-        ask = ask.filter(Run.test_name.icontains(query.q, autoescape=True))
-    if query.before is not None:
-        ask = ask.filter(Run.id < query.before)
     with services().database.session() as session:
-        found = session.scalars(ask).all()
-        counts = casts.counts(session, [run.id for run in found])
-        listed = [brief(run, counts[run.id]) for run in found[:PAGE]]
-    return reply(shapes.RunList(runs=listed, more=len(found) > PAGE))
+        found = lists.of_runs(
+            session, query.q.strip(), query.state, query.kind, query.test, query.after
+        )
+        counts = casts.counts(session, [run.id for (run,) in found.rows])
+        listed = [brief(run, counts[run.id]) for (run,) in found.rows]
+    return reply(shapes.RunList(runs=listed, next=found.next))
 
 
 @api.get("/runs/<int:id>", operation_id="getRun", responses={200: shapes.RunOut})

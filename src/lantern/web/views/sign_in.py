@@ -150,6 +150,6 @@ def security_events(query: shapes.SecurityAsk) -> Response:
     """List what matters for security, newest first; only a lead may."""
     need_lead()
     with services().database.session() as session:
-        found, more = audit.listed(session, query.q.strip(), query.before)
-        events = [shapes.SecurityEventOut.model_validate(one) for one in found]
-    return reply(shapes.SecurityEvents(events=events, more=more))
+        found = audit.listed(session, query.q.strip(), query.after)
+        events = [shapes.SecurityEventOut.model_validate(one) for (one,) in found.rows]
+    return reply(shapes.SecurityEvents(events=events, next=found.next))

@@ -29,8 +29,10 @@ from lantern.store import (
     casts,
     elements,
     flows,
+    lists,
     models,
     preferences,
+    runs,
     tables,
     tests,
     undoing,
@@ -38,8 +40,8 @@ from lantern.store import (
     waits,
 )
 from lantern.store.database import tell
-from lantern.store.models import Run, Test
-from lantern.store.rows import row_count, unpacked
+from lantern.store.models import Test
+from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, check_still, done, me, reply, services
 from lantern.web.views.places import environment_out
@@ -182,25 +184,28 @@ def flow_brief(key: str, flow: Flow) -> shapes.FlowBrief:
 
 
 @api.get("/tests", operation_id="listTests", responses={200: shapes.TestList})
-def list_tests() -> Response:
-    """List all tests, newest change first."""
+def list_tests(query: shapes.TestsAsk) -> Response:
+    """List tests, newest change first."""
+    outcomes = [one for one in query.outcome.split(",") if one]
     with services().database.session() as session:
-        found = tests.listed(session)
-        counts = casts.counts(session, [run.id for _, run in found if run])
-        listed = [_brief(test, run, counts) for test, run in found]
-    return reply(shapes.TestList(tests=listed))
-
-
-def _brief(test: Test, run: Run | None, counts: dict[int, dict[str, int]]) -> shapes.TestBrief:
-    return shapes.TestBrief(
-        id=test.id,
-        name=test.name,
-        environment=test.environment.name,
-        steps=len(test.body.get("steps", [])),
-        rows=row_count(test),
-        changed_at=test.changed_at,
-        last_run=brief(run, counts[run.id]) if run else None,
-    )
+        found = lists.of_tests(session, query.q.strip(), outcomes, query.order, query.after)
+        ids = [run_id for *_, run_id in found.rows if run_id]
+        counts = casts.counts(session, ids)
+        last = {run.id: brief(run, counts[run.id]) for run in runs.named(session, ids)}
+        listed = [
+            shapes.TestBrief(
+                id=test.id,
+                name=test.name,
+                environment=test.environment.name,
+                steps=steps,
+                rows=rows,
+                changed_at=test.changed_at,
+                last_run=last.get(run_id or 0),
+            )
+            for test, steps, rows, run_id in found.rows
+        ]
+        counted = {} if query.after else lists.outcomes_of_tests(session)
+    return reply(shapes.TestList(tests=listed, next=found.next, outcomes=counted))
 
 
 @api.post("/tests", operation_id="createTest", responses={200: shapes.TestOut})
