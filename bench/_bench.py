@@ -13,6 +13,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+import requests
+
 from lantern.account import give
 from lantern.demo.data import load_demo
 from lantern.host import processes
@@ -58,13 +60,16 @@ class Place:
     address: str
     desk: str
     logs: Path
+    web: int
+    """The process id of the web process."""
 
 
 @contextmanager
-def a_lantern(places: int = 2) -> Iterator[Place]:
+def a_lantern(places: int = 2, *, web_only: bool = False) -> Iterator[Place]:
     """Start database, web, station and Kiln Desk as the demo has them; end them afterwards.
 
-    The station plays as many casts at once as it has `places`.
+    The station plays as many casts at once as it has `places`; with `web_only` there is neither
+    a station nor a desk.
     """
     cluster = Cluster(Path("/var/tmp") / f"lantern-bench-{uuid.uuid4().hex[:8]}")
     children: list[processes.Child] = []
@@ -86,18 +91,32 @@ def a_lantern(places: int = 2) -> Iterator[Place]:
             migrate(database)
             with database.session() as session:
                 load_demo(session, Vault(), desk)
-            children = [
-                processes.web(port, "127.0.0.1", {}, logs),
-                processes.station({}, logs),
-                processes.desk(desk_port, logs),
-            ]
+            children = [processes.web(port, "127.0.0.1", {}, logs)]
+            if not web_only:
+                children += [processes.station({}, logs), processes.desk(desk_port, logs)]
             for child in children:
                 child.start()
             address = f"http://127.0.0.1:{port}"
-            wait_healthy(address, 60)
-            yield Place(database, address, desk, logs)
+            if web_only:
+                _wait_for_web(address, 60)
+            else:
+                wait_healthy(address, 60)
+            yield Place(database, address, desk, logs, children[0].pid)
             database.close()
         finally:
             for child in children:
                 child.stop()
             cluster.remove()
+
+
+def _wait_for_web(address: str, limit: float) -> None:
+    """Wait until the web process answers, whatever it says of what is not there."""
+    end = time.monotonic() + limit
+    while True:
+        try:
+            requests.get(address + "/api/health", timeout=5)
+        except requests.RequestException:
+            assert time.monotonic() < end, "the web process did not come up"
+            time.sleep(0.1)
+        else:
+            return

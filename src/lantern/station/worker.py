@@ -21,10 +21,18 @@ from psycopg import OperationalError
 from lantern.station.browsers import Browsers
 from lantern.station.executor import Executor
 from lantern.station.live import Live
-from lantern.store import casts, reconciling
+from lantern.store import casts, keeping, reconciling
 from lantern.store.channel import notices
 from lantern.store.database import WHEN_ENDING, Database
-from lantern.store.queue import CAST_TASK, queue_app, queue_of
+from lantern.store.queue import (
+    AT_NIGHT,
+    CAST_TASK,
+    LAST,
+    TIDY_TASK,
+    TIDYING,
+    queue_app,
+    queue_of,
+)
 from lantern.store.vault import Vault
 
 log = structlog.get_logger()
@@ -184,7 +192,7 @@ class Worker:
                 async with app.open_async():
                     await app.run_worker_async(
                         name=self._station_id,
-                        queues=[queue_of(engine) for engine in self._browsers.engines],
+                        queues=[TIDYING, *map(queue_of, self._browsers.engines)],
                         concurrency=self._places,
                         fetch_job_polling_interval=2,
                         abort_job_polling_interval=1,
@@ -205,6 +213,12 @@ class Worker:
         @app.task(name=CAST_TASK, pass_context=True)
         def play(context: JobContext, cast_id: int) -> None:
             self._play(context, cast_id)
+
+        @app.periodic(cron=AT_NIGHT)
+        @app.task(name=TIDY_TASK, queue=TIDYING, queueing_lock=TIDYING, priority=LAST)
+        def tidy(timestamp: int) -> None:
+            freed = keeping.tidy(self._database, self._stopping.is_set)
+            log.info("tidied", **freed)
 
         return app
 

@@ -27,6 +27,8 @@ What = Literal[
     "secret kept",
     "refused",
     "exported",
+    "rules of keeping",
+    "tidied",
 ]
 AGAIN = timedelta(minutes=1)
 

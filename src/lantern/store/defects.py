@@ -22,7 +22,9 @@ def failure_of(session: Session, result_id: int) -> tuple[Failure, Result, Run]:
         raise Missing("That result does not exist any more.", where=str(result_id))
     if result.outcome != "failed":
         raise BadInput("A defect is raised from a step that failed.", where=str(result_id))
-    run = session.scalar(select(Run).join(Cast).filter(Cast.id == result.cast_id))
+    query = select(Run).join(Cast).filter(Cast.id == result.cast_id)
+    # Held: what a defect shows is not tidied away while the defect is being raised.
+    run = session.scalar(query.with_for_update(read=True, key_share=True, of=Run))
     if run is None:
         raise Missing("The run of that result does not exist any more.")
     before = session.scalars(

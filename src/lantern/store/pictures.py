@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Collection
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -18,10 +18,15 @@ def digest_of(content: bytes) -> str:
 
 
 def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
-    """Keep a picture and return its digest."""
+    """Keep a picture and return its digest.
+
+    What shows it may be written a while later: for a day from now on it is not tidied away.
+    """
     digest = digest_of(content)
     row = {"digest": digest, "mime": mime, "content": content}
-    session.execute(insert(Picture).values(row).on_conflict_do_nothing())
+    query = insert(Picture).values(row)
+    again = {"at": func.clock_timestamp()}
+    session.execute(query.on_conflict_do_update(index_elements=["digest"], set_=again))
     return digest
 
 

@@ -9,10 +9,17 @@ from sqlalchemy.orm import Session
 from lantern.store.database import CONNECT
 
 CAST_TASK = "lantern.cast"
+TIDY_TASK = "lantern.tidy"
+TIDYING = "tidying"
+"""The name of the queue for freeing what is not kept any longer."""
+AT_NIGHT = "17 3 * * *"
+"""When that is done by itself (cron)."""
 QUEUE = "casts."
 """The name of an engine's queue begins so."""
 PATIENCE = 3.0
 """Seconds that a worker waits for a connection: through an outage it asks again."""
+LAST = -10
+"""The priority of what nobody waits for."""
 TRY_FIRST = 10
 """The priority of tries: their author waits for them."""
 
@@ -50,3 +57,13 @@ def offer(session: Session, cast_id: int, engine: str, priority: int) -> int:
 def withdraw(session: Session, job: int) -> None:
     """Take a job back: one that waits is cancelled, one under way is asked to abort."""
     session.execute(text("SELECT procrastinate_cancel_job_v1(:job, true, false)"), {"job": job})
+
+
+def offer_tidying(session: Session) -> None:
+    """Queue the freeing of what is not kept any longer, unless that waits already."""
+    waiting = "SELECT 1 FROM procrastinate_jobs WHERE queue_name = :queue AND status = 'todo'"
+    if session.scalar(text(waiting), {"queue": TIDYING}) is None:
+        connection = session.connection().connection.driver_connection
+        _offering.configure_task(
+            TIDY_TASK, allow_unknown=True, queue=TIDYING, priority=LAST, connection=connection
+        ).defer(timestamp=0)

@@ -103,20 +103,32 @@ def chunks(rows: Iterable[Row]) -> Iterator[tuple[Row, ...]]:
 
 
 def _store(session: Session, rows: Sequence[Row]) -> list[str]:
+    """Store rows; returns the digests of their chunks, which are there until the session ends.
+
+    A chunk that was needed by nothing may be tidied away at any time: those that are there are
+    held, whoever knows of them, and the others are stored.
+    """
+    wanted: dict[str, tuple[Row, ...]] = {}
     digests: list[str] = []
-    fresh: dict[str, list[dict[str, Any]]] = {}
     for chunk in chunks(rows):
-        digest = _known.digest(chunk)
-        if digest is None:
-            raw = [row.as_json() for row in chunk]
-            text = json.dumps(raw, sort_keys=True, separators=(",", ":"))
-            digest = hashlib.sha256(text.encode()).hexdigest()
-            fresh[digest] = raw
+        digest = _known.digest(chunk) or _digest(chunk)
+        wanted[digest] = chunk
         digests.append(digest)
+    if not wanted:
+        return digests
+    held = select(RowChunk.digest).filter(RowChunk.digest.in_(sorted(wanted)))
+    there = set(session.scalars(held.with_for_update(key_share=True, read=True)))
+    fresh = [digest for digest in sorted(wanted) if digest not in there]
     if fresh:
-        given = [{"digest": digest, "rows": raw} for digest, raw in sorted(fresh.items())]
+        given = [{"digest": one, "rows": [row.as_json() for row in wanted[one]]} for one in fresh]
         session.execute(insert(RowChunk).values(given).on_conflict_do_nothing())
     return digests
+
+
+def _digest(chunk: Sequence[Row]) -> str:
+    raw = [row.as_json() for row in chunk]
+    text = json.dumps(raw, sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def _load(session: Session, digests: Sequence[str]) -> Iterator[Row]:

@@ -92,6 +92,16 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   resultId.value = shown.value[Math.min(Math.max(place + by, 0), shown.value.length - 1)]?.id ?? 0
 })
 
+async function pin() {
+  const body = { pinned: !run.data.value!.pinned }
+  try {
+    await ask(api.PATCH('/api/runs/{id}', { params: { path: { id: id.value } }, body }))
+    await run.refetch()
+  } catch (error) {
+    complain(error)
+  }
+}
+
 async function cancel() {
   try {
     await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: id.value } } }))
@@ -119,6 +129,15 @@ async function cancel() {
         <div class="ml-auto flex shrink-0 gap-2">
           <button v-if="going && mayChange()" class="button button-bad" @click="cancel">
             Cancel the run
+          </button>
+          <button
+            v-if="!going && mayChange()"
+            class="button"
+            :aria-pressed="run.data.value.pinned"
+            title="Rules of keeping never free a run that is kept for good"
+            @click="pin"
+          >
+            {{ run.data.value.pinned ? 'Kept for good' : 'Keep for good' }}
           </button>
           <button class="button" :aria-pressed="paging" @click="paging = !paging">
             {{ paging ? 'Results' : 'Saved pages' }}

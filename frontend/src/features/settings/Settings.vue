@@ -10,6 +10,7 @@ import Trouble from '@/shared/Trouble.vue'
 import { saved } from '@/shared/conflicts'
 import { complain, say } from '@/shared/notes'
 
+import KeepingPart from './KeepingPart.vue'
 import PeoplePart from './PeoplePart.vue'
 import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
@@ -262,6 +263,7 @@ async function keepSecret() {
     </section>
     <ProjectPart />
     <PeoplePart />
+    <KeepingPart v-if="isLead()" />
     <SecurityPart v-if="isLead()" />
   </div>
 </template>

@@ -51,13 +51,14 @@ class Preference(Base):
 
 
 class Picture(Base):
-    """A picture, kept once under the SHA-256 of its bytes."""
+    """A picture, kept once under the SHA-256 of its bytes; `at` is when it was kept last."""
 
     __tablename__ = "pictures"
 
     digest: Mapped[str] = mapped_column(String(64), primary_key=True)
     mime: Mapped[str] = mapped_column(String(255))
     content: Mapped[bytes]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
 
 
 class Station(Base):

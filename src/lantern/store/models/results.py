@@ -61,6 +61,8 @@ class Run(Base):
     """Why no further cast begins, "" when nothing stopped the run."""
     again: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether interrupted casts are played again."""
+    pinned: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether somebody wants it kept for good."""
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     queued_at: Mapped[datetime] = mapped_column(server_default=Now)
     started_at: Mapped[datetime | None]
@@ -115,6 +117,7 @@ class Result(Base):
     __tablename__ = "results"
     __table_args__ = (
         Index("ix_results_cast_position", "cast_id", "position"),
+        Index("ix_results_picture", "picture", postgresql_where=text("picture <> ''")),
         Index(
             "uq_results_place",
             "cast_id",
@@ -150,6 +153,9 @@ class Defect(Base):
     """A defect raised from a failed step."""
 
     __tablename__ = "defects"
+    __table_args__ = (
+        Index("ix_defects_picture", "picture", postgresql_where=text("picture <> ''")),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     title: Mapped[str]

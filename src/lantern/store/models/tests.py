@@ -103,6 +103,9 @@ class SavedPage(Base):
     """
 
     __tablename__ = "saved_pages"
+    __table_args__ = (
+        Index("ix_saved_pages_picture", "picture", postgresql_where=text("picture <> ''")),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     page: Mapped[str] = mapped_column(index=True)

@@ -6,6 +6,7 @@ from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.drawings import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.elements import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.keeping import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant

@@ -91,7 +91,8 @@ class RunOut(Shape):
 
     `differs` are the sentences of the first green run after a recording that did something else
     than while recording; `suspects` are, by failed step, what was changed since the baseline and
-    could be the cause. `waits_for` names the browsers that no station which is up offers.
+    could be the cause. `waits_for` names the browsers that no station which is up offers. A run
+    that is `pinned` is kept for good.
     """
 
     run: RunBrief
@@ -108,6 +109,7 @@ class RunOut(Shape):
     suspects: list[Suspects]
     differs: list[FoundOut]
     waits_for: list[str]
+    pinned: bool
 
 
 class LookupClue(Shape):

@@ -13,7 +13,7 @@ from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
 from lantern.exchange import csv_rows, junit, report, sheets
-from lantern.store import casts, defects, lists, proofs, runs, stations, tests
+from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
 from lantern.web import shapes
@@ -123,6 +123,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         seed=run.seed,
         columns=list(run.body.get("columns", [])),
         waits_for=_waits_for(session, run),
+        pinned=run.pinned,
         kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
         steps=len(sentences),
         casts=played,
@@ -210,6 +211,16 @@ def get_run(path: shapes.ById) -> Response:
     """Return a run with its rows."""
     with services().database.session() as session:
         shape = run_out(session, runs.get(session, path.id))
+    return reply(shape)
+
+
+@api.patch("/runs/<int:id>", operation_id="changeRun", responses={200: shapes.RunOut})
+def change_run(path: shapes.ById, body: shapes.RunChange) -> Response:
+    """Keep a run for good, or no longer."""
+    with services().database.session() as session:
+        run = keeping.pin(session, path.id, pinned=body.pinned)
+        session.flush()
+        shape = run_out(session, run)
     return reply(shape)
 
 

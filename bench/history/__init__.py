@@ -1,0 +1,1 @@
+"""Years of results, and ten people who look at them."""
