@@ -121,7 +121,7 @@ def test_pages_of_any_size_hold_each_row_once(database, names, size):
         found, after, pages = [], "", 0
         while True:
             page = paging.page(session, query, order, after, size)
-            found += [key for (key,) in page.rows]
+            found += [row.id for row in page.rows]
             after, pages = page.next, pages + 1
             if not after:
                 break

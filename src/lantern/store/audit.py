@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from typing import Literal
+from typing import Any, Literal
 
-from sqlalchemy import Select, func, or_, select
+from sqlalchemy import Row, Select, func, or_, select
 from sqlalchemy.orm import Session
 
 from lantern.store.models import SecurityEvent
@@ -53,9 +53,9 @@ def note_once(
         note(session, what, who, about, origin)
 
 
-def listed(session: Session, words: str = "", after: str = "") -> Page[tuple[SecurityEvent]]:
+def listed(session: Session, words: str = "", after: str = "") -> Page[Row[Any]]:
     """Return a page of the events, newest first, that hold `words`; raises BadInput for `after`."""
-    query: Select[tuple[SecurityEvent]] = select(SecurityEvent)
+    query: Select[Any] = select(SecurityEvent)
     if words:
         columns = (
             SecurityEvent.what,

@@ -247,19 +247,6 @@ def to_stop(session: Session, cast_ids: Sequence[int]) -> list[int]:
     return list(session.scalars(query))
 
 
-def counts(session: Session, run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
-    """Return for each run how many of its casts ended in each outcome."""
-    query = (
-        select(Cast.run_id, Cast.outcome, func.count())
-        .filter(Cast.run_id.in_(run_ids))
-        .group_by(Cast.run_id, Cast.outcome)
-    )
-    found: dict[int, dict[str, int]] = {run_id: {} for run_id in run_ids}
-    for run_id, outcome, count in session.execute(query):
-        found[run_id][outcome] = count
-    return found
-
-
 @dataclass(frozen=True)
 class Summary:
     """What the results of a cast's last taking come to.

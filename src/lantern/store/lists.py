@@ -2,15 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import ColumnElement, FromClause, Integer, Select, case, cast, func, select, true
-from sqlalchemy.orm import Session, defer
+from sqlalchemy import (
+    ColumnElement,
+    FromClause,
+    Integer,
+    Row,
+    Select,
+    String,
+    case,
+    cast,
+    func,
+    literal,
+    select,
+    true,
+    union_all,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from lantern.core.problems import UnknownName
 from lantern.core.review.defects import SEVERITIES
-from lantern.store.models import Defect, Run, Sighting, Test
+from lantern.store.models import Account, Cast, Defect, Element, Environment, Run, Sighting, Test
 from lantern.store.paging import Order, Page, page
 
 NEVER = "never ran"
@@ -23,6 +38,39 @@ def _chosen(orders: Mapping[str, Order], name: str) -> Order:
     return orders[name]
 
 
+_EACH = (
+    select(Cast.outcome, func.count().label("count"))
+    .filter(Cast.run_id == Run.id)
+    .group_by(Cast.outcome)
+    .correlate(Run)
+    .subquery()
+)
+_CASTS = select(func.jsonb_object_agg(_EACH.c.outcome, _EACH.c.count)).scalar_subquery()
+"""How many casts of a run have each outcome."""
+RUN: tuple[Any, ...] = (
+    Run.id,
+    Run.kind,
+    Run.state,
+    Run.test_id,
+    Run.test_name,
+    Run.environment_name,
+    Run.browser,
+    Run.release,
+    Run.queued_at,
+    Run.started_at,
+    Run.ended_at,
+    func.coalesce(Account.name, "").label("author"),
+    func.coalesce(_CASTS, cast("{}", JSONB)).label("casts"),
+)
+"""What lists show of a run; its documents stay where they are."""
+_RUNS: Select[Any] = select(*RUN).select_from(Run).outerjoin(Account, Account.id == Run.account_id)
+
+
+def runs_named(session: Session, ids: Collection[int]) -> dict[int, Row[Any]]:
+    """Return what lists show of the runs with these ids, by id."""
+    return {row.id: row for row in session.execute(_RUNS.filter(Run.id.in_(ids)))}
+
+
 def _last_run() -> FromClause:
     """Return, for each row of tests, its newest run on record: its id and state."""
     newest = (
@@ -33,52 +81,60 @@ def _last_run() -> FromClause:
     return newest.limit(1).lateral()
 
 
+_LAST = _last_run()
+_OUTCOME: ColumnElement[Any] = func.coalesce(_LAST.c.state, NEVER)
+_TESTS: Select[Any] = (
+    select(
+        Test.id,
+        Test.name,
+        Environment.name.label("environment"),
+        func.jsonb_array_length(Test.body["steps"]).label("steps"),
+        cast(Test.body["rows"]["count"].astext, Integer).label("rows"),
+        Test.changed_at,
+        _LAST.c.id.label("last_run"),
+    )
+    .join(Environment, Environment.id == Test.environment_id)
+    .outerjoin(_LAST, true())
+    .filter(Test.kind == "test")
+)
+_NAME = func.lower(Test.name)
+_OF_TESTS = {
+    "changed": Order((Test.changed_at.expression, Test.id.expression), falling=True),
+    "name": Order((_NAME, Test.id.expression)),
+    "outcome": Order((_OUTCOME, _NAME, Test.id.expression)),
+}
+_COUNTED = (
+    select(_OUTCOME, func.count())
+    .select_from(Test)
+    .outerjoin(_LAST, true())
+    .filter(Test.kind == "test")
+    .group_by(_OUTCOME)
+)
+
+
 def of_tests(
     session: Session,
     words: str = "",
     outcomes: Sequence[str] = (),
     order: str = "changed",
     after: str = "",
-) -> Page[tuple[Test, int, int, int | None]]:
-    """Return a page of the tests: each with how many sentences and rows it has, and its last run.
+) -> Page[Row[Any]]:
+    """Return a page of the tests: what lists show, with the id of the last run on record.
 
     `words` are looked for in names, `outcomes` are those of last runs on record (none: all).
     Raises UnknownName for an order that there is not, BadInput for an `after`.
     """
-    last = _last_run()
-    outcome: ColumnElement[Any] = func.coalesce(last.c.state, NEVER)
-    rows = cast(Test.body["rows"]["count"].astext, Integer)
-    query = (
-        select(Test, func.jsonb_array_length(Test.body["steps"]), rows, last.c.id)
-        .outerjoin(last, true())
-        .filter(Test.kind == "test")
-        .options(defer(Test.body))
-    )
+    query = _TESTS
     if words:
         query = query.filter(Test.name.icontains(words, autoescape=True))
     if outcomes:
-        query = query.filter(outcome.in_(outcomes))
-    key, name = Test.id.expression, func.lower(Test.name)
-    orders = {
-        "changed": Order((Test.changed_at.expression, key), falling=True),
-        "name": Order((name, key)),
-        "outcome": Order((outcome, name, key)),
-    }
-    return page(session, query, _chosen(orders, order), after)
+        query = query.filter(_OUTCOME.in_(outcomes))
+    return page(session, query, _chosen(_OF_TESTS, order), after)
 
 
 def outcomes_of_tests(session: Session) -> dict[str, int]:
     """Return how many tests have each outcome of their last run on record."""
-    last = _last_run()
-    outcome = func.coalesce(last.c.state, NEVER)
-    query = (
-        select(outcome, func.count())
-        .select_from(Test)
-        .outerjoin(last, true())
-        .filter(Test.kind == "test")
-        .group_by(outcome)
-    )
-    return dict(session.execute(query).tuples().all())
+    return {row[0]: row[1] for row in session.execute(_COUNTED)}
 
 
 def of_runs(
@@ -88,15 +144,41 @@ def of_runs(
     kind: str = "",
     test: int | None = None,
     after: str = "",
-) -> Page[tuple[Run]]:
+) -> Page[Row[Any]]:
     """Return a page of the runs, newest first; raises BadInput for an `after` that is none."""
-    query: Select[tuple[Run]] = select(Run)
+    query = _RUNS
     for column, wanted in ((Run.state, state), (Run.kind, kind), (Run.test_id, test)):
         if wanted:
             query = query.filter(column == wanted)
     if words:
         query = query.filter(Run.test_name.icontains(words, autoescape=True))
     return page(session, query, Order((Run.id.expression,), falling=True), after)
+
+
+_SEEN = (
+    select(func.count())
+    .select_from(Sighting)
+    .filter(Sighting.defect_id == Defect.id)
+    .scalar_subquery()
+)
+_DEFECTS: Select[Any] = select(
+    Defect.id,
+    Defect.title,
+    Defect.severity,
+    Defect.state,
+    Defect.environment,
+    Defect.release,
+    func.coalesce(Account.name, "").label("author"),
+    Defect.created_at,
+    Defect.changed_at,
+    _SEEN.label("seen"),
+).outerjoin(Account, Account.id == Defect.account_id)
+_WEIGHT = case({name: place for place, name in enumerate(SEVERITIES)}, value=Defect.severity)
+_OF_DEFECTS = {
+    "newest": Order((Defect.id.expression,), falling=True),
+    "changed": Order((Defect.changed_at.expression, Defect.id.expression), falling=True),
+    "severity": Order((_WEIGHT, Defect.id.expression)),
+}
 
 
 def of_defects(
@@ -106,29 +188,71 @@ def of_defects(
     severity: str = "",
     order: str = "newest",
     after: str = "",
-) -> Page[tuple[Defect, int]]:
-    """Return a page of the defects, each with how often it was seen.
+) -> Page[Row[Any]]:
+    """Return a page of the defects, each with how often it was `seen`.
 
     Raises UnknownName for an order that there is not, BadInput for an `after`.
     """
-    seen = (
-        select(func.count())
-        .select_from(Sighting)
-        .filter(Sighting.defect_id == Defect.id)
-        .scalar_subquery()
-    )
-    query = select(Defect, seen)
+    query = _DEFECTS
     if state:
         query = query.filter(Defect.state == state)
     if severity:
         query = query.filter(Defect.severity == severity)
     if words:
         query = query.filter(Defect.title.icontains(words, autoescape=True))
-    key = Defect.id.expression
-    weight = case({name: place for place, name in enumerate(SEVERITIES)}, value=Defect.severity)
-    orders = {
-        "newest": Order((key,), falling=True),
-        "changed": Order((Defect.changed_at.expression, key), falling=True),
-        "severity": Order((weight, key)),
-    }
-    return page(session, query, _chosen(orders, order), after)
+    return page(session, query, _chosen(_OF_DEFECTS, order), after)
+
+
+def defects_named(session: Session, ids: Collection[int]) -> dict[int, Row[Any]]:
+    """Return what lists show of the defects with these ids, by id."""
+    return {row.id: row for row in session.execute(_DEFECTS.filter(Defect.id.in_(ids)))}
+
+
+def named(session: Session, words: str, number: int) -> Sequence[Row[Any]]:
+    """Return tests, defects, runs and elements with `words` in their names, or with a number.
+
+    Each has its `kind`, its `key`, its `name`, and two `more` things that lists say of it.
+    """
+
+    def some(kind: str, most: int, query: Select[*tuple[Any, ...]]) -> Select[*tuple[Any, ...]]:
+        key, name, more, last = query.limit(most).subquery().columns
+        return select(
+            literal(kind).label("kind"),
+            cast(key, String).label("key"),
+            name.label("name"),
+            more.label("more"),
+            last.label("last"),
+        )
+
+    def held(name: ColumnElement[str] | InstrumentedAttribute[str]) -> ColumnElement[bool]:
+        return name.icontains(words, autoescape=True)
+
+    nothing = literal("").label("nothing")
+    tests = (
+        select(Test.id, Test.name, Environment.name.label("environment"), nothing)
+        .join(Environment, Environment.id == Test.environment_id)
+        .filter(held(Test.name))
+        .order_by(Test.changed_at.desc())
+    )
+    defects = (
+        select(Defect.id, Defect.title, Defect.state, nothing)
+        .filter(held(Defect.title) | (Defect.id == number))
+        .order_by(Defect.id.desc())
+    )
+    runs = (
+        select(Run.id, Run.test_name, Run.state, nothing)
+        .filter(held(Run.test_name) | (Run.id == number))
+        .order_by(Run.id.desc())
+    )
+    elements = (
+        select(Element.id, Element.name, Element.kind, Element.page)
+        .filter(held(Element.name))
+        .order_by(Element.name)
+    )
+    found = union_all(
+        some("test", 8, tests),
+        some("defect", 5, defects),
+        some("run", 5, runs),
+        some("element", 5, elements),
+    )
+    return session.execute(found).all()

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Generic, TypeVar
 
-from sqlalchemy import ColumnElement, Select, literal, tuple_
+from sqlalchemy import ColumnElement, Row, Select, literal, tuple_
 from sqlalchemy.exc import DataError
 from sqlalchemy.orm import Session
 
@@ -22,7 +22,7 @@ from lantern.core.problems import BadInput
 
 USUAL = 50
 """Rows on a page."""
-R = TypeVar("R", bound=tuple[Any, ...])
+R = TypeVar("R")
 
 
 @dataclass(frozen=True)
@@ -42,9 +42,11 @@ class Order:
 
 
 def page(
-    session: Session, query: Select[R], order: Order, after: str = "", size: int = USUAL
-) -> Page[R]:
+    session: Session, query: Select[Any], order: Order, after: str = "", size: int = USUAL
+) -> Page[Row[Any]]:
     """Return the page of a query's rows that follows `after`, a page's `next` ("" for the first).
+
+    The rows have what they are sorted by as further columns at their end.
 
     Raises BadInput where `after` is nothing that a page of this list has given.
     """
@@ -58,9 +60,7 @@ def page(
         found = session.execute(query.add_columns(*order.by)).all()
     except DataError as error:
         raise _unknown() from error
-    count = len(order.by)
-    rows: list[Any] = [row[:-count] for row in found[:size]]
-    return Page(rows, _mark(found[size - 1][-count:]) if len(found) > size else "")
+    return Page(found[:size], _mark(found[size - 1][-len(order.by) :]) if len(found) > size else "")
 
 
 def _mark(values: Sequence[object]) -> str:

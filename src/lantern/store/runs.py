@@ -159,11 +159,6 @@ def get(session: Session, run_id: int) -> Run:
     return run
 
 
-def named(session: Session, ids: Sequence[int]) -> Sequence[Run]:
-    """Return the runs of these ids that there are, without their contents."""
-    return session.scalars(select(Run).filter(Run.id.in_(ids))).all()
-
-
 def sentences(session: Session, run_id: int) -> list[str]:
     """Return the ids of a run's own steps, in their order, without reading the rest of it."""
     ids = func.jsonb_path_query_array(Run.body, cast("$.steps[*].id", JSONPATH))

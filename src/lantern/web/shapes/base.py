@@ -2,7 +2,26 @@
 
 from __future__ import annotations
 
+from functools import cache
+from typing import Any
+
 from pydantic import BaseModel, ConfigDict
+
+
+class Query(BaseModel):
+    """What is asked for in an address; its JSON schema, which each request needs, is made once."""
+
+    @classmethod
+    def model_json_schema(cls, *given: Any, **named: Any) -> dict[str, Any]:  # noqa: ANN401
+        """Return the JSON schema of the query; without arguments it is not to be changed."""
+        if given or named:
+            return super().model_json_schema(*given, **named)
+        return _schema(cls)
+
+
+@cache
+def _schema(of: type[Query]) -> dict[str, Any]:
+    return super(Query, of).model_json_schema()
 
 
 class Shape(BaseModel):

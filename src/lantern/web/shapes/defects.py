@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class DefectBrief(Shape):
@@ -31,7 +31,7 @@ class DefectList(Shape):
     next: str
 
 
-class DefectsAsk(BaseModel):
+class DefectsAsk(Query):
     """Which defects to list: `order` is newest, changed or severity.
 
     `after` is the `next` of the page before.

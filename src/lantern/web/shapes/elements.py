@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class ClueIn(Shape):
@@ -347,7 +347,7 @@ class FileIn(Shape):
     content: str
 
 
-class FileName(BaseModel):
+class FileName(Query):
     """A path with a test and a file's name."""
 
     id: int

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class SignInAsk(Shape):
@@ -58,7 +58,7 @@ class PersonChange(Shape):
     password: str | None = Field(default=None, max_length=1000)
 
 
-class SecurityAsk(BaseModel):
+class SecurityAsk(Query):
     """Which security events to list: those with words in them.
 
     `after` is the `next` of the page before.

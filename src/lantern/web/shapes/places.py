@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class Health(Shape):
@@ -181,7 +181,7 @@ class Found(Shape):
     link: str
 
 
-class SearchAsk(BaseModel):
+class SearchAsk(Query):
     """What to search for."""
 
     q: str = ""

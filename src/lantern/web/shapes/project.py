@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 from lantern.web.shapes.flows import FlowUses
 
 
@@ -22,7 +22,7 @@ class ProjectOut(Shape):
     after: str
 
 
-class VariableAsk(BaseModel):
+class VariableAsk(Query):
     """A variable of environments."""
 
     name: str

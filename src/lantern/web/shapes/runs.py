@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 from lantern.web.shapes.proofs import FoundOut
 from lantern.web.shapes.tests import RunBrief
 from lantern.web.shapes.versions import StepChangeOut
@@ -27,7 +27,7 @@ class RunAsk(Shape):
     browsers: list[str] = Field(default=[], max_length=20)
 
 
-class RunsAsk(BaseModel):
+class RunsAsk(Query):
     """Which runs to list; `after` is the `next` of the page before."""
 
     test: int | None = None

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from lantern.core.data.table import ColumnType, Role
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class RowOut(Shape):
@@ -79,7 +79,7 @@ class ByIdAndEnding(BaseModel):
     ending: str
 
 
-class ExportAsk(BaseModel):
+class ExportAsk(Query):
     """How a table is written: with `escaped` formulas a spreadsheet program carries none out.
 
     It matters to CSV alone; other formats say of each cell that it is a text.
@@ -185,7 +185,7 @@ class TypedOut(Shape):
     problems: list[TypedWrong]
 
 
-class CheckAsk(BaseModel):
+class CheckAsk(Query):
     """Which rows to check, as core.data.choosing reads it."""
 
     rows: str = "all"

@@ -7,11 +7,11 @@ from functools import reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from lantern.core.steps.edits import EDITS
 from lantern.core.steps.model import InputKind, OnFailure, OnInterrupted, Pictures
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 from lantern.web.shapes.places import EnvironmentOut
 from lantern.web.shapes.tables import RowChangeOut, RowOut, TakenColumn
 
@@ -179,7 +179,7 @@ class TestBrief(Shape):
     last_run: RunBrief | None
 
 
-class TestsAsk(BaseModel):
+class TestsAsk(Query):
     """Which tests to list: `outcome` of their last run (several parted by commas), `q` in names.
 
     `order` is changed, name or outcome; `after` the `next` of the page before.

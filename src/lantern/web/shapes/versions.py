@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel
-
-from lantern.web.shapes.base import Shape
+from lantern.web.shapes.base import Query, Shape
 
 
 class VersionOut(Shape):
@@ -28,7 +26,7 @@ class VersionList(Shape):
     baseline: int | None
 
 
-class VersionsAsk(BaseModel):
+class VersionsAsk(Query):
     """Which versions to list: those below `before`."""
 
     before: int | None = None
@@ -44,7 +42,7 @@ class StepChangeOut(Shape):
     parts: list[str]
 
 
-class CompareAsk(BaseModel):
+class CompareAsk(Query):
     """Two versions to compare."""
 
     before: int

@@ -2,38 +2,24 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from flask import Response
-from sqlalchemy import func, select
+from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
 from lantern.core.review.defects import fingerprint, steps_to_repeat, title
 from lantern.store import defects, lists
-from lantern.store.models import Cast, Defect, Result, Sighting
+from lantern.store.models import Cast, Defect, Result
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 
 api = blueprint("defects")
 
 
-def _brief(defect: Defect, seen: int) -> shapes.DefectBrief:
-    return shapes.DefectBrief(
-        id=defect.id,
-        title=defect.title,
-        severity=defect.severity,
-        state=defect.state,
-        environment=defect.environment,
-        release=defect.release,
-        author=defect.account.name if defect.account else "",
-        created_at=defect.created_at,
-        changed_at=defect.changed_at,
-        seen=seen,
-    )
-
-
-def _seen(session: Session, defect_id: int) -> int:
-    query = select(func.count()).select_from(Sighting).filter_by(defect_id=defect_id)
-    return session.scalar(query) or 0
+def _brief(defect: Row[Any]) -> shapes.DefectBrief:
+    return shapes.DefectBrief.model_validate(defect)
 
 
 def _out(session: Session, defect: Defect) -> shapes.DefectOut:
@@ -52,7 +38,7 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
             )
         )
     return shapes.DefectOut(
-        defect=_brief(defect, len(sightings)),
+        defect=_brief(lists.defects_named(session, [defect.id])[defect.id]),
         version=defect.version,
         steps=defect.steps,
         expected=defect.expected,
@@ -71,7 +57,7 @@ def list_defects(query: shapes.DefectsAsk) -> Response:
         found = lists.of_defects(
             session, query.q.strip(), query.state, query.severity, query.order, query.after
         )
-        listed = [_brief(defect, seen) for defect, seen in found.rows]
+        listed = [_brief(defect) for defect in found.rows]
     return reply(shapes.DefectList(defects=listed, next=found.next))
 
 
@@ -82,6 +68,8 @@ def draft(path: shapes.ById) -> Response:
     """Propose a defect for a failed step, and the defects that it may be already."""
     with services().database.session() as session:
         failure, result, run = defects.failure_of(session, path.id)
+        known = defects.same_as(session, failure)
+        listed = lists.defects_named(session, [one.id for one in known])
         shape = shapes.DefectDraft(
             title=title(failure),
             severity="major",
@@ -92,10 +80,7 @@ def draft(path: shapes.ById) -> Response:
             browser=result.cast.version or run.browser,
             release=run.release,
             picture=result.picture,
-            same_as=[
-                _brief(defect, _seen(session, defect.id))
-                for defect in defects.same_as(session, failure)
-            ],
+            same_as=[_brief(listed[one.id]) for one in known],
         )
     return reply(shape)
 

@@ -6,11 +6,11 @@ import json
 import os
 import urllib.request
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 from urllib.parse import urlencode
 
 from flask import Response, request
-from sqlalchemy import select, text
+from sqlalchemy import Row, select, text
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
@@ -25,9 +25,9 @@ from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.core.values.made import FUNCTIONS
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import check_name
-from lantern.store import accounts, audit, pictures, stations, vault
+from lantern.store import accounts, audit, lists, pictures, stations, vault
 from lantern.store.database import tell
-from lantern.store.models import Defect, Element, Environment, Run, Test
+from lantern.store.models import Environment
 from lantern.web import shapes
 from lantern.web.context import blueprint, check_still, done, me, reply, services
 from lantern.web.problems import problem
@@ -317,41 +317,21 @@ def picture(path: shapes.ByKey) -> Response:
 def search(query: shapes.SearchAsk) -> Response:
     """Search tests, elements, runs and defects by name or number."""
     words = query.q.strip()
-    like = "%" + words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     number = int(words.lstrip("#")) if words.lstrip("#").isdecimal() else -1
     number = number if number < 2**31 else -1
-    found: list[shapes.Found] = []
     with services().database.session() as session:
-        for test in session.scalars(
-            select(Test).filter(Test.name.ilike(like)).order_by(Test.changed_at.desc()).limit(8)
-        ):
-            found.append(_found("test", test.name, test.environment.name, f"/tests/{test.id}"))
-        for defect in session.scalars(
-            select(Defect)
-            .filter(Defect.title.ilike(like) | (Defect.id == number))
-            .order_by(Defect.id.desc())
-            .limit(5)
-        ):
-            detail = f"Defect {defect.id} · {defect.state}"
-            found.append(_found("defect", defect.title, detail, f"/defects/{defect.id}"))
-        for run in session.scalars(
-            select(Run)
-            .filter(Run.test_name.ilike(like) | (Run.id == number))
-            .order_by(Run.id.desc())
-            .limit(5)
-        ):
-            title = f"Run {run.id} of {run.test_name}"
-            found.append(_found("run", title, run.state, f"/runs/{run.id}"))
-        for element in session.scalars(
-            select(Element).filter(Element.name.ilike(like)).order_by(Element.name).limit(5)
-        ):
-            link = "/pages?" + urlencode({"page": element.page, "element": element.id})
-            detail = f"{element.kind} on {element.page or 'no page'}"
-            found.append(_found("element", element.name, detail, link))
+        found = [_found(row) for row in lists.named(session, words, number)]
     return reply(shapes.SearchOut(found=found))
 
 
-def _found(
-    kind: Literal["test", "run", "defect", "element"], title: str, detail: str, link: str
-) -> shapes.Found:
-    return shapes.Found(kind=kind, title=title, detail=detail, link=link)
+def _found(row: Row[Any]) -> shapes.Found:
+    """Return how a thing that was found is told, and where it is."""
+    title, detail, link = row.name, row.more, f"/{row.kind}s/{row.key}"
+    if row.kind == "defect":
+        detail = f"Defect {row.key} · {row.more}"
+    elif row.kind == "run":
+        title = f"Run {row.key} of {row.name}"
+    elif row.kind == "element":
+        detail = f"{row.more} on {row.last or 'no page'}"
+        link = "/pages?" + urlencode({"page": row.last, "element": row.key})
+    return shapes.Found(kind=row.kind, title=title, detail=detail, link=link)

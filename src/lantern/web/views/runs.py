@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from typing import Any
 
 from flask import Response
+from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.browsers import ENGINES
@@ -24,8 +26,8 @@ from lantern.web.views.proofs import found_out
 api = blueprint("runs")
 
 
-def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
-    """Return a run's shape for lists."""
+def brief(run: Row[Any]) -> shapes.RunBrief:
+    """Return a run's shape for lists, of what store.lists tells of it."""
     return shapes.RunBrief(
         id=run.id,
         kind=run.kind,
@@ -35,11 +37,11 @@ def brief(run: Run, rows: dict[str, int]) -> shapes.RunBrief:
         environment=run.environment_name,
         browser=run.browser,
         release=run.release,
-        author=run.account.name if run.account else "",
+        author=run.author,
         queued_at=run.queued_at,
         started_at=run.started_at,
         ended_at=run.ended_at,
-        rows=rows,
+        rows=run.casts,
     )
 
 
@@ -68,6 +70,13 @@ def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.C
     )
 
 
+def _listed(session: Session, run_id: int) -> Row[Any]:
+    found = lists.runs_named(session, [run_id])
+    if run_id not in found:
+        raise Missing(f"There is no run {run_id}.", where=str(run_id))
+    return found[run_id]
+
+
 def delta_of(
     session: Session,
     run_id: int,
@@ -87,7 +96,7 @@ def delta_of(
     for result in casts.lasting(session, result_ids):
         fresh.setdefault(result.cast_id, []).append(result_out(result))
     return shapes.RunDelta(
-        run=brief(run, casts.counts(session, [run_id])[run_id]),
+        run=brief(_listed(session, run_id)),
         message=run.message,
         casts=[
             _cast(one, came.get(one.id, casts.NO_RESULTS), sentences) for one in changed.values()
@@ -102,9 +111,6 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
     came = casts.summaries(session, run.id)
     sentences = runs.sentences(session, run.id)
     played = [_cast(cast, came.get(cast.id, casts.NO_RESULTS), sentences) for cast in run.casts]
-    counts: dict[str, int] = {}
-    for cast in played:
-        counts[cast.outcome] = counts.get(cast.outcome, 0) + 1
     named = [
         step["inputs"].get("name", "")
         for step in run.body.get("steps", [])
@@ -113,7 +119,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
     found = {name: True for cast in played for name in cast.kept}
     baseline = tests.baseline_of(session, run.test_id)
     return shapes.RunOut(
-        run=brief(run, counts),
+        run=brief(_listed(session, run.id)),
         version=run.test_version,
         baseline=baseline,
         differs=found_out(proofs.found_by(session, run), run.body),
@@ -201,8 +207,7 @@ def list_runs(query: shapes.RunsAsk) -> Response:
         found = lists.of_runs(
             session, query.q.strip(), query.state, query.kind, query.test, query.after
         )
-        counts = casts.counts(session, [run.id for (run,) in found.rows])
-        listed = [brief(run, counts[run.id]) for (run,) in found.rows]
+        listed = [brief(run) for run in found.rows]
     return reply(shapes.RunList(runs=listed, next=found.next))
 
 

@@ -151,5 +151,5 @@ def security_events(query: shapes.SecurityAsk) -> Response:
     need_lead()
     with services().database.session() as session:
         found = audit.listed(session, query.q.strip(), query.after)
-        events = [shapes.SecurityEventOut.model_validate(one) for (one,) in found.rows]
+        events = [shapes.SecurityEventOut.model_validate(one) for one, *_ in found.rows]
     return reply(shapes.SecurityEvents(events=events, next=found.next))

@@ -26,13 +26,11 @@ from lantern.core.values.wording import in_words
 from lantern.store import (
     acts,
     calls,
-    casts,
     elements,
     flows,
     lists,
     models,
     preferences,
-    runs,
     tables,
     tests,
     undoing,
@@ -189,20 +187,18 @@ def list_tests(query: shapes.TestsAsk) -> Response:
     outcomes = [one for one in query.outcome.split(",") if one]
     with services().database.session() as session:
         found = lists.of_tests(session, query.q.strip(), outcomes, query.order, query.after)
-        ids = [run_id for *_, run_id in found.rows if run_id]
-        counts = casts.counts(session, ids)
-        last = {run.id: brief(run, counts[run.id]) for run in runs.named(session, ids)}
+        last = lists.runs_named(session, [one.last_run for one in found.rows if one.last_run])
         listed = [
             shapes.TestBrief(
-                id=test.id,
-                name=test.name,
-                environment=test.environment.name,
-                steps=steps,
-                rows=rows,
-                changed_at=test.changed_at,
-                last_run=last.get(run_id or 0),
+                id=one.id,
+                name=one.name,
+                environment=one.environment,
+                steps=one.steps,
+                rows=one.rows,
+                changed_at=one.changed_at,
+                last_run=brief(last[one.last_run]) if one.last_run else None,
             )
-            for test, steps, rows, run_id in found.rows
+            for one in found.rows
         ]
         counted = {} if query.after else lists.outcomes_of_tests(session)
     return reply(shapes.TestList(tests=listed, next=found.next, outcomes=counted))
