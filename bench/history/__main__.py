@@ -2,8 +2,8 @@
 
 A database of its own is filled by COPY; everything is asked of the web process over HTTP, by ten
 people at once: each looks at what came for half a second and asks for the next. `full` figures are
-of people who do not look at all, so that the web process never rests. Times are in ms, `junit_s` in s; `watch_cpu_ms`
-is the web process's CPU time for one result that arrives at ten who watch its run.
+of people who do not look at all, so that the web process never rests. Times are in ms, `junit_s`
+in s; `watch_cpu_ms` is the web process's CPU time for one result that arrives at ten who watch.
 """
 
 from __future__ import annotations
