@@ -4,6 +4,25 @@ import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import ts from 'typescript-eslint'
 
+/** The features, lowest first: one may use those of the layers below it, and none of its own. */
+const LAYERS = [
+  ['editing', 'live'],
+  ['tables', 'pages', 'defects'],
+  ['runs'],
+  ['workbench', 'flows', 'tests', 'home', 'settings', 'stations', 'sign-in'],
+]
+const apart = (files, group, message) => ({
+  files,
+  rules: { 'no-restricted-imports': ['error', { patterns: [{ group, message }] }] },
+})
+const layers = LAYERS.flatMap((layer, place) =>
+  layer.map((feature) => {
+    const others = LAYERS.slice(place).flat().filter((one) => one !== feature)
+    const message = `What ${feature} shares with others stands in a layer below both.`
+    return apart([`**/features/${feature}/**`], others.map((one) => `@/features/${one}/*`), message)
+  }),
+)
+
 export default ts.config(
   { ignores: ['**/dist/**', 'src/api/schema.d.ts', '**/node_modules/**'] },
   js.configs.recommended,
@@ -20,5 +39,8 @@ export default ts.config(
   },
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
   { files: ['../probe/**/*.ts'], rules: { 'no-var': 'off' } },
+  ...layers,
+  apart(['**/src/shared/**', '**/src/api/**'], ['@/features/*'], 'What all share knows no feature.'),
+  apart(['**/src/api/**'], ['@/features/*', '@/shared/*'], 'The API knows nothing of pages.'),
   prettier,
 )

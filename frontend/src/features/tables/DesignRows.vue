@@ -10,7 +10,7 @@ import { say } from '@/shared/notes'
 
 import DesignGroups from './DesignGroups.vue'
 import DesignRules from './DesignRules.vue'
-import type { Edits } from '@/features/workbench/useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** Few rows that bring the values of the columns together: asked for, looked at, then written. */
 const props = defineProps<{ test: Test; edits: Edits }>()

@@ -5,7 +5,7 @@ import { ref } from 'vue'
 
 import type { Test } from '@/api/client'
 import { useTables } from '@/api/queries'
-import type { Edits } from '@/features/workbench/useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 import { beside } from '@/shared/beside'
 import { say } from '@/shared/notes'
 

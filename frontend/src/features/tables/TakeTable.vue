@@ -3,7 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
-import type { Edits } from '@/features/workbench/useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { say } from '@/shared/notes'

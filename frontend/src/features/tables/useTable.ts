@@ -3,7 +3,7 @@ import type { Ref } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
-import type { Again, Edit, Edits } from '@/features/workbench/useEdits'
+import type { Again, Edit, Edits } from '@/features/editing/useEdits'
 import { merged } from '@/shared/conflicts'
 import { complain } from '@/shared/notes'
 

@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** What a flow takes and gives, and who calls it: changes reach every call in one act. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()

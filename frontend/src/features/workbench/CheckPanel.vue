@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Check, CheckAs, Picked, Tried } from './useLive'
+import type { Check, CheckAs, Picked, Tried } from '@/features/live/useLive'
 
 /** What to check of the thing that was pointed at: several properties at once. */
 const props = defineProps<{ picked: Picked; tried: Tried[] }>()

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Catalogue, Test } from '@/api/client'
 import { complain } from '@/shared/notes'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 type Constant = Test['constants'][number]
 

@@ -10,7 +10,7 @@ import { complain } from '@/shared/notes'
 
 import { intoView } from '@/shared/intoView'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 const props = defineProps<{
   text: string

@@ -6,7 +6,7 @@ import type { Step, Test } from '@/api/client'
 
 import { intoView } from '@/shared/intoView'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** The flow that a sentence calls: where it is, what else it takes, and its sentences again. */
 const props = defineProps<{ text: string; step: Step; test: Test; edits: Edits; fixed: boolean }>()

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 
 import type { Test } from '@/api/client'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** What the fixed pauses of a test cost, and turning them into waits. */
 const props = defineProps<{ test: Test; edits: Edits }>()

@@ -9,7 +9,7 @@ import { intoView } from '@/shared/intoView'
 import ElementPart from './ElementPart.vue'
 import FlowPart from './FlowPart.vue'
 import ValuePart from './ValuePart.vue'
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** A step as a sentence; each part opens where it stands. */
 const props = defineProps<{ step: Step; test: Test; catalogue: Catalogue; edits: Edits; fixed: boolean }>()

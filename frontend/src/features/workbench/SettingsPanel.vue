@@ -5,7 +5,7 @@ import type { Test } from '@/api/client'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 
 import LeaveToProject from './LeaveToProject.vue'
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** Time limit, what to do on failure and pictures: of the test, and of the chosen sentence. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean; chosen: string[] }>()

@@ -9,10 +9,10 @@ import StageDialogBox from './StageDialogBox.vue'
 import StageFiles from './StageFiles.vue'
 import StageHead from './StageHead.vue'
 import StageOptions from './StageOptions.vue'
-import { draw } from './drawing'
+import { draw } from '@/features/live/drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
-import { useLive } from './useLive'
-import type { Box, Check, CheckAs, Picked, Said, StageDialog, StageWindow, Tried } from './useLive'
+import { useLive } from '@/features/live/useLive'
+import type { Box, Check, CheckAs, Picked, Said, StageDialog, StageWindow, Tried } from '@/features/live/useLive'
 
 const props = defineProps<{ testId: number; start: string; shine: string }>()
 const emit = defineEmits<{

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 
-import type { StageDialog } from './useLive'
+import type { StageDialog } from '@/features/live/useLive'
 
 /** A browser dialog of the page under test, which no picture can show. */
 const props = defineProps<{ dialog: StageDialog }>()

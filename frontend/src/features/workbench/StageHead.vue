@@ -2,7 +2,7 @@
 import { ArrowLeft, ArrowRight, RotateCw, X } from '@lucide/vue'
 import { ref, watch } from 'vue'
 
-import type { Asked, StageWindow } from './useLive'
+import type { Asked, StageWindow } from '@/features/live/useLive'
 
 /** Where the stage is: its history, its address and its windows. */
 const props = defineProps<{ address: string; windows: StageWindow[] }>()

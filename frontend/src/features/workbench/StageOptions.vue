@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 
-import type { Box, Said } from './useLive'
+import type { Box, Said } from '@/features/live/useLive'
 
 /** The open list of a native choice field, with the keys that lists of a browser have. */
 type List = Extract<Said, { type: 'options' }>

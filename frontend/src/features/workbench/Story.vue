@@ -18,7 +18,7 @@ import ProofStrip from './ProofStrip.vue'
 import Sentence from './Sentence.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 import { SENTENCE, useStory } from './useStory'
 import { useStoryTools } from './useStoryTools'
 

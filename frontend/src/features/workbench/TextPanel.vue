@@ -8,7 +8,7 @@ import { complain, say } from '@/shared/notes'
 import { useTextDraft } from '@/shared/useTextDraft'
 
 import { completionsAt } from './completing'
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 

@@ -14,7 +14,7 @@ import { useTyped } from '@/shared/useTyped'
 
 import MadeForm from './MadeForm.vue'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 const props = defineProps<{
   input: string

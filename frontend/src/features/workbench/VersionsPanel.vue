@@ -8,7 +8,7 @@ import Apart from '@/shared/Apart.vue'
 import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** Who changed what and when; what differs from the version that is shown now; going back. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()

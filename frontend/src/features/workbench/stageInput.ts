@@ -1,6 +1,6 @@
 /** Turning what a person does over the picture into messages for the stage. */
 
-import type { Asked } from './useLive'
+import type { Asked } from '@/features/live/useLive'
 
 const BUTTONS = ['left', 'middle', 'right'] as const
 

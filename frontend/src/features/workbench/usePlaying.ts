@@ -5,8 +5,8 @@ import type { Ref } from 'vue'
 import type { Test } from '@/api/client'
 import { complain, say, unsay } from '@/shared/notes'
 
-import type { Edits } from './useEdits'
-import type { Asked } from './useLive'
+import type { Edits } from '@/features/editing/useEdits'
+import type { Asked } from '@/features/live/useLive'
 
 const PROOF = 'proof'
 

@@ -6,7 +6,7 @@ import type { Shapes, Test } from '@/api/client'
 import { useResults, useRun } from '@/api/queries'
 import { complain } from '@/shared/notes'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** What is to be run: which rows, where; 0 for the environment of the test. */
 export interface Asked {

@@ -1,8 +1,8 @@
 import { ref } from 'vue'
 import type { Ref } from 'vue'
 
-import type { Act } from './StillPanel.vue'
-import type { Asked, Peeked } from './useLive'
+import type { Act } from '@/features/pages/StillPanel.vue'
+import type { Asked, Peeked } from '@/features/live/useLive'
 
 /** The still that is open, if any: taking one, and adding sentences for what is on it. */
 export function useStill(send: (message: Asked) => void, busy: Ref<boolean>, folded: Ref<boolean>) {

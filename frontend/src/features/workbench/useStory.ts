@@ -3,7 +3,7 @@ import type { Ref } from 'vue'
 
 import type { Catalogue, Step, Test } from '@/api/client'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 
 /** What is dragged from the list of sentences into the story. */
 export interface Dropped {

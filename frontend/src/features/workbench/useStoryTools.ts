@@ -19,7 +19,7 @@ import {
 import { computed } from 'vue'
 import type { Ref } from 'vue'
 
-import type { Edits } from './useEdits'
+import type { Edits } from '@/features/editing/useEdits'
 import type { useStory } from './useStory'
 
 /** What the tools lead to beside changing the story itself. */

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Catalogue } from '@/api/client'
-import StillView from '@/features/pages/StillView.vue'
+import StillView from './StillView.vue'
 
 /** A sentence for a thing of the still; `perform` to do it on the stage at once. */
 export interface Act {
