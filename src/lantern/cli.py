@@ -112,7 +112,7 @@ def parser() -> argparse.ArgumentParser:
 
     test = commands.add_parser("test", help="check everything, or a part")
     test.add_argument(
-        "part", nargs="?", default="all", help="all, lint, types, core, api, station, host or ui"
+        "part", nargs="?", default="all", help="all, or lint, types, unit, core, api, station, ui …"
     )
     test.add_argument(
         "--changed", action="store_true", help="what differs from the last commit concerns"

@@ -88,6 +88,18 @@ class Lantern:
 
         until(pressed, f"{css} with “{words}” to press")
 
+    def tool(self, words):
+        """Do something with the story: by its button, else out of the menu of all that there is."""
+
+        def done():
+            path = f"//button[@aria-label='{words}' or normalize-space()='{words}']"
+            there = self.driver.find_elements(By.XPATH, path)
+            shown = next((e for e in there if e.is_displayed() and e.is_enabled()), None)
+            (shown or self.one("[data-role=all-acts]")).click()
+            return shown is not None
+
+        until(done, f"doing “{words}”")
+
     def fill(self, css, text):
         field = self.one(css)
         field.send_keys(Keys.CONTROL, "a")

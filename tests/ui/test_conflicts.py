@@ -76,7 +76,7 @@ def test_different_parts_of_one_sentence_are_both_kept(lantern, other, quote):
     lantern.driver.execute_cdp_cmd(*CUT)
     have_open(quote, lantern)
     other.choose(5)
-    other.press("Title and comment")
+    other.tool("Title and comment")
     other.fill("[aria-label='Title of the sentence']", "What it is").send_keys(Keys.ENTER)
     other.sees("What it is")
     type_piece(lantern, "Mug").send_keys(Keys.ENTER)

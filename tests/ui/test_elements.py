@@ -242,7 +242,7 @@ def on_the_board(lantern, name):
     lantern.go(f"/tests/{test}")
     lantern.one("[aria-label=Stage][data-phase=open]", 40)
     lantern.choose(5)
-    lantern.press("Play up to here")
+    lantern.tool("Play up to here")
     lantern.stage_at("/board")
     until(lambda: lantern.button("Still").is_enabled(), "playing to end")
     return test
@@ -281,7 +281,7 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     assert before
     lantern.sees("alone on this page")
     before_it = lantern.one("[data-role=picture-of-still]").size["width"]
-    lantern.press("Larger picture")
+    lantern.press("Full width")
     until(
         lambda: lantern.one("[data-role=picture-of-still]").size["width"] > before_it * 1.3,
         "a larger picture",
@@ -414,7 +414,7 @@ def test_titles_comments_and_what_did_nothing(lantern):
     lantern.go(f"/tests/{test}")
     lantern.story_has("Open /sign-in", "Press Sign in", "Press Sign in did nothing")
     lantern.choose(2)
-    lantern.press("Title and comment")
+    lantern.tool("Title and comment")
     lantern.fill("[aria-label='Title of the sentence']", "Choose a glaze").send_keys(Keys.ENTER)
     lantern.sees("The title says “Choose a glaze”, but the sentence acts on “Sign in”.")
     lantern.fill("[aria-label='Comment on the sentence']", "As a member").send_keys(Keys.TAB)

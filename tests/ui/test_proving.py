@@ -21,7 +21,7 @@ def take_out_the_piece(lantern):
         n for n, said in enumerate(lantern.sentences(), 1) if said.startswith("Type Moon jar")
     )
     lantern.choose(number)
-    lantern.press("Delete")
+    lantern.tool("Delete")
     until(lambda: len(lantern.sentences()) == number, "one sentence less")
 
 
@@ -32,13 +32,13 @@ def test_a_recording_is_offered_to_be_proved_and_what_differs_is_told(lantern):
     ask_for_a_price(lantern, desk)
     lantern.sees("Recorded, but not played yet.")
     keep(lantern, "prove-offered")
-    lantern.press("Prove it")
+    lantern.tool("Prove it")
     lantern.sees("Proved: after every sentence the page was as it was while recording.", 60)
     until(lambda: not lantern.all("[data-role=proof]"), "nothing more to prove")
 
     # Without its piece the quote is refused, though every sentence that is left can be played.
     take_out_the_piece(lantern)
-    lantern.press("Prove it")
+    lantern.tool("Prove it")
     lantern.sees("One sentence did something else than while recording.", 60)
     told = lantern.one("[data-role=proof]").text
     assert "Press Get a quote" in told

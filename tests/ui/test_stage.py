@@ -74,7 +74,7 @@ def test_sentences_are_deleted_and_undone_at_once_while_recording(lantern):
     lantern.record()
     lantern.sign_in_on_stage(desk)
     lantern.choose(2)
-    lantern.press("Delete")
+    lantern.tool("Delete")
     until(lambda: len(lantern.sentences()) == 3, "one sentence less")
     lantern.press("Undo")
     until(lambda: len(lantern.sentences()) == 4, "all sentences again")
@@ -94,9 +94,9 @@ def test_sentences_are_deleted_and_undone_at_once_while_recording(lantern):
     focused = lantern.driver.switch_to.active_element
     focused.send_keys(Keys.ALT, Keys.ARROW_UP)
     until(lambda: lantern.sentences()[3] == "Untick Rush", "moved up")
-    lantern.press("Switch on or off")
+    lantern.tool("Switch on or off")
     until(lambda: "switched off" in lantern.sentences()[3], "switched off")
-    lantern.press("Copy")
+    lantern.tool("Copy")
     until(lambda: len(lantern.sentences()) == 6, "a copy")
 
 

@@ -46,7 +46,7 @@ def test_undo_is_ones_own_and_asks_where_somebody_went_on_from_it(lantern, other
     type_piece(lantern, "Mug").send_keys(Keys.ENTER)
     shown(other, "Mug")
     other.choose(1)
-    other.press("Switch on or off")
+    other.tool("Switch on or off")
     other.sees("switched off")
     lantern.sees("switched off")
     lantern.press("Undo")
@@ -73,7 +73,7 @@ def test_switching_several_sentences_is_one_act_that_is_told(lantern, quote):
     third = lantern.nth("li[data-step] > span:nth-child(2)", 2)
     held = ActionChains(lantern.driver).key_down(Keys.SHIFT).click(third).key_up(Keys.SHIFT)
     held.perform()
-    lantern.press("Switch on or off")
+    lantern.tool("Switch on or off")
     until(lambda: lantern.one("[data-role=story]").text.count("switched off") >= 3, "three off")
     with lantern.stack.database.session() as session:
         newest = documents.versions(session, quote, None, 2)
@@ -215,7 +215,7 @@ def test_what_is_written_about_a_defect_or_a_sentence_survives_a_reload(lantern,
         session.flush()
         number = defect.id
     lantern.choose(5)
-    lantern.press("Title and comment")
+    lantern.tool("Title and comment")
     lantern.fill("[aria-label='Comment on the sentence']", "Ask the glaze bench.")
     lantern.go(f"/defects/{number}")
     lantern.fill("[aria-label=Notes]", "Seen at dawn.")
@@ -226,7 +226,7 @@ def test_what_is_written_about_a_defect_or_a_sentence_survives_a_reload(lantern,
     assert "unsaved" in lantern.one("[aria-label=Notes]").get_attribute("class")
     lantern.go(f"/tests/{quote}")
     lantern.choose(5)
-    lantern.press("Title and comment")
+    lantern.tool("Title and comment")
     comment = "[aria-label='Comment on the sentence']"
     told = "Ask the glaze bench."
     until(lambda: lantern.one(comment).get_property("value") == told, "the comment kept")
@@ -302,7 +302,7 @@ def test_what_is_changed_without_a_connection_waits_in_order_and_is_sent(lantern
         until(lambda: lantern.one(PIECE).get_attribute("data-unsaved"), "marked")
         shown(lantern, "Mug")
         lantern.choose(2)
-        lantern.press("Switch on or off")
+        lantern.tool("Switch on or off")
         lantern.sees("2 changes wait to be saved")
         type_piece(lantern, "Mug, tall").send_keys(Keys.ENTER)
         lantern.sees("3 changes wait to be saved")

@@ -16,7 +16,7 @@ BIN = Path(sys.executable).parent
 PURE = ("core", "api", "yard")
 """Parts whose tests need nothing of each other."""
 BROWSING = ("station", "host", "ui")
-PARTS = ("all", "lint", "types", *PURE, *BROWSING)
+PARTS = ("all", "lint", "types", "unit", *PURE, *BROWSING)
 
 
 def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]:
@@ -31,6 +31,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         ("mypy", [str(BIN / "mypy")], ROOT),
         ("vue-tsc", ["npm", "run", "--silent", "check"], FRONTEND),
     ]
+    unit = [("vitest", ["npm", "run", "--silent", "unit"], FRONTEND)]
     pytest = [str(BIN / "python"), "-m", "pytest", "--durations=20", "--durations-min=1", *rest]
     # Each worker has a PostgreSQL, an application and browsers of its own.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
@@ -39,6 +40,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
     parts = {
         "lint": lint,
         "types": types,
+        "unit": unit,
         **{name: [(f"pytest {name}", [*together, f"tests/{name}"], ROOT)] for name in BROWSING},
         **{name: [(f"pytest {name}", [*spread, f"tests/{name}"], ROOT)] for name in PURE},
     }
@@ -46,6 +48,7 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
         return [
             *lint,
             *types,
+            *unit,
             ("pytest core and api", [*spread, "tests/core", "tests/api"], ROOT),
             ("pytest yard", [*spread, "tests/yard"], ROOT),
             ("pytest with browsers", [*together, *(f"tests/{name}" for name in BROWSING)], ROOT),
@@ -75,8 +78,8 @@ def run_changed(rest: Sequence[str]) -> int:
     """Run the checks that what differs from the last commit concerns; returns as `run_checks`."""
     tests = concerned(changed_files(ROOT), ROOT)
     say(f"{len(tests)} files of tests are concerned.")
-    failed = run_checks("lint", ()) + run_checks("types", ())
-    for part in PARTS[3:]:
+    failed = sum(run_checks(part, ()) for part in ("lint", "types", "unit"))
+    for part in (*PURE, *BROWSING):
         own = [one for one in tests if one.startswith(f"tests/{part}/")]
         if own:
             [(name, command, where)] = _checks(part, rest)

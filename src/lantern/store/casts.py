@@ -14,7 +14,7 @@ from typing import Any
 
 from sqlalchemy import ColumnElement, distinct, func, select, text, update
 from sqlalchemy.dialects.postgresql import distinct_on, insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer, undefer_group
 
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Missing
@@ -143,7 +143,8 @@ def take(session: Session, cast_id: int, job: int, station_id: str) -> tuple[Run
     cast = session.get_one(Cast, cast_id, populate_existing=True)
     cast.station_id = station_id
     session.flush()
-    return session.get_one(Run, run_id), cast
+    whole = (undefer(Run.body), undefer_group("content"))  # it is played without a session
+    return session.get_one(Run, run_id, options=whole, populate_existing=True), cast
 
 
 def began(session: Session, cast_id: int, token: str, version: str) -> None:

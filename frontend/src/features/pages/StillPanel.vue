@@ -184,7 +184,7 @@ function add() {
     <div class="mt-2 flex flex-wrap gap-1.5">
       <button v-if="live" class="button" :disabled="busy" @click="emit('again')">New still</button>
       <button v-if="live" class="button" :aria-pressed="wide" @click="wide = !wide">
-        {{ wide ? 'Show the story' : 'Larger picture' }}
+        {{ wide ? 'Show the story' : 'Full width' }}
       </button>
       <button class="button ml-auto" @click="emit('close')">
         {{ live ? 'Back to the stage' : 'Close' }}

@@ -71,7 +71,7 @@ function begin() {
 </script>
 
 <template>
-  <Popover v-slot="{ close }" as="div" class="relative ml-auto">
+  <Popover v-slot="{ close }" as="div" class="relative shrink-0">
     <PopoverButton class="button-bare px-1"><Plus :size="16" /> Sentence</PopoverButton>
     <PopoverPanel class="floating absolute right-0 w-64 p-1" @vue:mounted="begin">
       <input

@@ -12,7 +12,16 @@ import StageOptions from './StageOptions.vue'
 import { draw } from '@/features/live/drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from '@/features/live/useLive'
-import type { Box, Check, CheckAs, Picked, Said, StageDialog, StageWindow, Tried } from '@/features/live/useLive'
+import type {
+  Box,
+  Check,
+  CheckAs,
+  Picked,
+  Said,
+  StageDialog,
+  StageWindow,
+  Tried,
+} from '@/features/live/useLive'
 
 const props = defineProps<{ testId: number; start: string; shine: string }>()
 const emit = defineEmits<{
@@ -31,6 +40,9 @@ const recording = defineModel<boolean>('recording', { default: false })
 const checking = defineModel<boolean>('checking', { default: false })
 /** Pointing at the thing that an element is to be, in place of the one it was. */
 const repicking = defineModel<boolean>('repicking', { default: false })
+const full = defineModel<boolean>('full', { default: false })
+/** Whether the keyboard is the stage's. */
+const typing = ref(false)
 const pointing = computed(() => checking.value || repicking.value)
 
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -222,7 +234,14 @@ defineExpose({ record, addChecks, send })
 
 <template>
   <section class="flex min-h-0 flex-col" aria-label="Stage" :data-phase="phase" :data-recording="recording">
-    <StageHead :address="address" :windows="windows" @send="send" @open="open" />
+    <StageHead
+      v-model:full="full"
+      :address="address"
+      :windows="windows"
+      :typing="typing"
+      @send="send"
+      @open="open"
+    />
     <div ref="place" class="relative min-h-0 flex-1 overflow-hidden bg-sunk">
       <div
         class="absolute top-0 left-1/2 -translate-x-1/2 overflow-hidden"
@@ -241,6 +260,8 @@ defineExpose({ record, addChecks, send })
           ref="keys"
           class="absolute top-0 left-0 size-px resize-none opacity-0"
           aria-label="Keyboard of the stage. Shift Escape leaves it."
+          @focus="typing = true"
+          @blur="typing = false"
           @keydown="onKey('down', $event)"
           @keyup="onKey('up', $event)"
           @paste="onPaste"

@@ -5,7 +5,14 @@ import { ref, watch } from 'vue'
 import type { Asked, StageWindow } from '@/features/live/useLive'
 
 /** Where the stage is: its history, its address and its windows. */
-const props = defineProps<{ address: string; windows: StageWindow[] }>()
+const props = defineProps<{
+  address: string
+  windows: StageWindow[]
+  /** Whether what is typed goes to the stage. */
+  typing: boolean
+}>()
+/** Whether the stage has the room of the story as well. */
+const full = defineModel<boolean>('full', { required: true })
 const emit = defineEmits<{ send: [message: Asked]; open: [address: string] }>()
 
 const address = ref(props.address)
@@ -50,11 +57,22 @@ function open() {
       />
       <button class="button">Open</button>
     </form>
+    <span v-if="typing" class="shrink-0 px-1 text-xs text-soft" data-role="leave-stage"
+      >keys go to the stage; <kbd class="font-sans font-semibold">Shift Esc</kbd> leaves it</span
+    >
+    <button
+      class="button-bare shrink-0 px-1.5"
+      :aria-pressed="full"
+      :title="full ? 'Story and stage side by side' : 'Give the stage the room of the story as well'"
+      @click="full = !full"
+    >
+      {{ full ? 'Show the story' : 'Full width' }}
+    </button>
   </div>
   <div
     v-if="windows.length > 1"
     class="flex gap-1 border-b border-line bg-sunk px-2 py-1"
-    role="tablist"
+    role="group"
     aria-label="Windows"
   >
     <span
@@ -65,8 +83,7 @@ function open() {
     >
       <button
         class="truncate"
-        role="tab"
-        :aria-selected="one.current"
+        :aria-current="one.current"
         @click="emit('send', { type: 'window', id: one.id })"
       >
         {{ number + 1 }} · {{ one.title || one.address }}

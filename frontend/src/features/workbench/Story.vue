@@ -1,6 +1,4 @@
 <script setup lang="ts">
-import { Brackets } from '@lucide/vue'
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import { pictureUrl } from '@/api/client'
@@ -8,14 +6,13 @@ import { others } from '@/api/presence'
 import type { Catalogue, Result, Step, Test } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import Draft from '@/shared/Draft.vue'
-import IconButton from '@/shared/IconButton.vue'
 import Near from '@/shared/Near.vue'
 import Picture from '@/shared/Picture.vue'
 
-import AddSentence from './AddSentence.vue'
 import PausesStrip from './PausesStrip.vue'
 import ProofStrip from './ProofStrip.vue'
 import Sentence from './Sentence.vue'
+import StoryHead from './StoryHead.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
 import type { Edits } from '@/features/editing/useEdits'
@@ -47,7 +44,7 @@ const emit = defineEmits<{
 const chosen = defineModel<string[]>('chosen', { default: () => [] })
 
 const list = ref<HTMLElement | null>(null)
-const preview = ref<{ step: Step; top: number } | null>(null)
+const preview = ref<{ step: Step; top: number; right: number } | null>(null)
 const dragged = ref('')
 function onDrop(event: DragEvent, step: string) {
   const given = event.dataTransfer?.getData(SENTENCE)
@@ -69,7 +66,6 @@ const outcomes = computed(() => {
     if (found.get(result.step_id)?.outcome !== 'failed') found.set(result.step_id, result)
   return found
 })
-const blocks = computed(() => props.catalogue.actions.filter((one) => one.block && one.block !== 'flow'))
 const scenes = computed(() =>
   props.test.scenes.map((scene) => {
     const steps = scene.steps.flatMap((id) => byId.value.get(id) ?? [])
@@ -145,6 +141,7 @@ function show(step: Step, event: MouseEvent) {
   if (step.picture)
     preview.value = {
       step,
+      right: window.innerWidth - (list.value?.getBoundingClientRect().left ?? 0) + 8,
       top: Math.min(
         (event.currentTarget as HTMLElement).getBoundingClientRect().top,
         window.innerHeight - (outcomes.value.get(step.id)?.picture ? 560 : 320),
@@ -154,52 +151,15 @@ function show(step: Step, event: MouseEvent) {
 </script>
 
 <template>
-  <section class="flex min-h-0 flex-col border-l border-line bg-paper" aria-label="Story" @keydown="onKey">
-    <div v-if="!fixed" class="flex flex-wrap items-center border-b border-line bg-sheet px-1 py-1">
-      <template v-for="(group, place) in tools" :key="place">
-        <span v-if="place" class="mx-0.5 h-4 border-l border-line" />
-        <IconButton
-          v-for="tool in group"
-          :key="tool.label"
-          :icon="tool.icon"
-          :label="tool.label"
-          :title="tool.title"
-          :disabled="!tool.on"
-          @click="tool.act"
-        />
-      </template>
-      <Menu as="div" class="relative">
-        <MenuButton
-          class="button-bare px-1"
-          title="Put the chosen sentences into a block: a condition, a repeat, a section …"
-          ><Brackets :size="16" /> Put into</MenuButton
-        >
-        <MenuItems class="floating absolute right-0 max-h-96 w-56 overflow-auto p-1">
-          <MenuItem
-            v-for="one in blocks"
-            :key="one.name"
-            v-slot="{ active, disabled }"
-            :disabled="chosen.length === 0 || (one.kinds !== null && test.elements.length === 0)"
-          >
-            <button
-              class="w-full rounded px-2 py-1 text-left"
-              :class="[active && 'bg-sunk', disabled && 'text-soft']"
-              :title="one.help"
-              @click="story.wrap(one.name)"
-            >
-              {{ one.title }}
-            </button>
-          </MenuItem>
-        </MenuItems>
-      </Menu>
-      <AddSentence
-        :catalogue="catalogue"
-        :elements="test.elements.length"
-        :self="test.kind === 'flow' ? String(test.id) : ''"
-        @add="story.add"
-        @call="story.call"
-      />
-    </div>
+  <section class="flex min-h-0 min-w-0 flex-col bg-paper" aria-label="Story" @keydown="onKey">
+    <StoryHead
+      v-if="!fixed"
+      :test="test"
+      :catalogue="catalogue"
+      :edits="edits"
+      :story="story"
+      :tools="tools"
+    />
     <ProofStrip
       :test="test"
       :fixed="fixed"
@@ -350,8 +310,8 @@ function show(step: Step, event: MouseEvent) {
     </div>
     <div
       v-if="preview"
-      class="floating pointer-events-none fixed right-[30.5rem] max-[1150px]:right-[24.5rem] w-96 p-1"
-      :style="{ top: `${preview.top}px` }"
+      class="floating pointer-events-none fixed w-96 p-1"
+      :style="{ top: `${preview.top}px`, right: `${preview.right}px` }"
     >
       <p class="px-1 text-xs text-soft">When it was recorded</p>
       <Picture :digest="preview.step.picture" :box="preview.step.box" alt="When it was recorded" />

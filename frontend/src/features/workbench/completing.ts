@@ -45,7 +45,8 @@ export function completionsAt(before: string, words: Words): { typed: string; op
 }
 
 function insideWith(typed: string, before: string, words: Words) {
-  const last = typed.slice(typed.lastIndexOf(', ') + (typed.includes(', ') ? 2 : 0))
+  const comma = typed.lastIndexOf(', ')
+  const last = typed.slice(comma < 0 ? 0 : comma + 2)
   const [name, ...rest] = last.split(': ')
   if (rest.length) {
     const options = { comparison: words.comparisons, property: words.properties }[name!]

@@ -12,9 +12,7 @@ export type Tab =
   | 'element'
   | 'files'
 
+/** Pixels of a drawer as long as nobody draws it to another height. */
+export const USUAL_HEIGHT = 216
 /** Drawers that want more room than others. */
-export const HEIGHTS: Partial<Record<Tab, string>> = {
-  element: 'h-[17rem]',
-  text: 'h-[24rem]',
-  shape: 'h-[24rem]',
-}
+export const HEIGHTS: Partial<Record<Tab, number>> = { element: 272, text: 384, shape: 384 }

@@ -10,7 +10,6 @@ export function useStill(send: (message: Asked) => void, busy: Ref<boolean>, fol
   const saved = ref(0)
   /** The still that was taken before it. */
   const before = ref(0)
-  const wide = ref(false)
   const peeked = ref<Peeked | null>(null)
   let last = 0
 
@@ -33,5 +32,5 @@ export function useStill(send: (message: Asked) => void, busy: Ref<boolean>, fol
     saved.value = 0
     folded.value = false
   }
-  return { saved, before, wide, peeked, take, taken, act, close }
+  return { saved, before, peeked, take, taken, act, close }
 }

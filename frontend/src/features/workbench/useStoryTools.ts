@@ -1,28 +1,11 @@
-import {
-  ArrowDown,
-  ArrowUp,
-  Circle,
-  Copy,
-  Indent as IntoBlock,
-  Outdent as OutOfBlock,
-  Package,
-  EyeOff,
-  MessageSquareText,
-  Play,
-  Redo2,
-  Replace,
-  ShieldCheck,
-  Split,
-  Trash2,
-  Undo2,
-} from '@lucide/vue'
 import { computed } from 'vue'
 import type { Ref } from 'vue'
 
 import type { Edits } from '@/features/editing/useEdits'
+
 import type { useStory } from './useStory'
 
-/** What the tools lead to beside changing the story itself. */
+/** What the acts lead to beside changing the story itself. */
 interface Does {
   canProve: () => boolean
   edits: () => Edits
@@ -35,99 +18,115 @@ interface Does {
   recordInPlace: (steps: string[]) => void
 }
 
-/** The tools above the story, in groups; `on` tells whether one can be used now. */
+/** How many sentences are chosen: for how many an act stands in words above the story. */
+type Chosen = 'none' | 'one' | 'several'
+
+/** Something to do with the story: `keys` does it too, `on` tells whether it can be done now. */
+export interface Act {
+  label: string
+  title: string
+  keys?: string
+  on: boolean
+  act: () => unknown
+  head?: Chosen
+}
+
+/** All that can be done with the story, in groups; the few that fit what is chosen are for its head. */
 export function useStoryTools(chosen: Ref<string[]>, story: ReturnType<typeof useStory>, does: Does) {
-  return computed(() => {
-    const edits = does.edits()
+  const many = computed<Chosen>(() => (['none', 'one'] as const)[chosen.value.length] ?? 'several')
+  const groups = computed<Act[][]>(() => {
     const some = chosen.value.length > 0
     const one = chosen.value.length === 1 ? chosen.value[0]! : ''
     const onOne = (act: (id: string) => void) => ({ on: one !== '', act: () => act(one) })
     return [
       [
         {
-          icon: Undo2,
-          label: 'Undo',
-          title: edits.toUndo.value ? `Undo (Ctrl Z): ${edits.toUndo.value}` : 'Undo (Ctrl Z)',
-          on: edits.toUndo.value !== '',
-          act: edits.undo,
-        },
-        {
-          icon: Redo2,
-          label: 'Redo',
-          title: edits.toRedo.value ? `Redo (Ctrl Y): ${edits.toRedo.value}` : 'Redo (Ctrl Y)',
-          on: edits.toRedo.value !== '',
-          act: edits.redo,
-        },
-      ],
-      [
-        { icon: ArrowUp, label: 'Move up', title: 'Move up (Alt ↑)', on: some, act: () => story.shift(-1) },
-        {
-          icon: ArrowDown,
-          label: 'Move down',
-          title: 'Move down (Alt ↓)',
-          on: some,
-          act: () => story.shift(1),
-        },
-        { icon: Copy, label: 'Copy', title: 'Copy (Ctrl D)', on: some, act: story.copy },
-        {
-          icon: IntoBlock,
-          label: 'Into the block above',
-          title: 'Into the block above (Alt →)',
-          on: some,
-          act: () => story.level(1),
-        },
-        {
-          icon: OutOfBlock,
-          label: 'Out of the block',
-          title: 'Out of the block (Alt ←)',
-          on: some,
-          act: () => story.level(-1),
-        },
-        { icon: EyeOff, label: 'Switch on or off', on: some, act: story.toggle },
-        { icon: Split, label: 'New test from the part up to here', ...onOne(does.split) },
-        { icon: Trash2, label: 'Delete', title: 'Delete (Del)', on: some, act: story.remove },
-      ],
-      [
-        {
-          icon: Package,
-          label: 'Make a flow of these',
-          title: 'Make a flow of these sentences, to be used by other tests as well',
-          on: some,
-          act: () => does.makeFlow(story.meant()),
-        },
-        {
-          icon: MessageSquareText,
-          label: 'Title and comment',
-          title: 'Title and comment of the sentence',
-          ...onOne(does.note),
-        },
-        {
-          icon: Play,
           label: 'Play up to here',
           title: 'Play up to this sentence on the stage',
+          head: 'one',
           ...onOne(does.playTo),
         },
         {
-          icon: ShieldCheck,
-          label: 'Prove it',
-          title: 'Play it once on a fresh stage and compare every page with what the recording saw',
-          on: does.canProve(),
-          act: does.prove,
-        },
-        {
-          icon: Circle,
           label: 'Record on from here',
           title: 'Play up to this sentence on the stage, then record on behind it',
+          head: 'one',
           ...onOne(does.recordFrom),
         },
         {
-          icon: Replace,
           label: 'Record in place of these',
           title: 'Take these sentences out, play up to them, and record what is to stand there instead',
           on: some,
           act: () => does.recordInPlace([...chosen.value]),
         },
+        {
+          label: 'Prove it',
+          title: 'Play it once on a fresh stage and compare every page with what the recording saw',
+          head: 'none',
+          on: does.canProve(),
+          act: does.prove,
+        },
+      ],
+      [
+        {
+          label: 'Title and comment',
+          title: 'Give the sentence a title of your own, or a comment',
+          ...onOne(does.note),
+        },
+        {
+          label: 'Switch on or off',
+          title: 'What is switched off is passed over',
+          on: some,
+          act: story.toggle,
+        },
+        { label: 'Copy', title: 'Copy the chosen sentences', keys: 'Ctrl D', on: some, act: story.copy },
+        { label: 'Delete', title: 'Delete the chosen sentences', keys: 'Del', on: some, act: story.remove },
+      ],
+      [
+        {
+          label: 'Move up',
+          title: 'Before the sentence above',
+          keys: 'Alt ↑',
+          on: some,
+          act: () => story.shift(-1),
+        },
+        {
+          label: 'Move down',
+          title: 'Behind the sentence below',
+          keys: 'Alt ↓',
+          on: some,
+          act: () => story.shift(1),
+        },
+        {
+          label: 'Into the block above',
+          title: 'Make them part of the block above them',
+          keys: 'Alt →',
+          on: some,
+          act: () => story.level(1),
+        },
+        {
+          label: 'Out of the block',
+          title: 'Take them out of the block that they are in',
+          keys: 'Alt ←',
+          on: some,
+          act: () => story.level(-1),
+        },
+      ],
+      [
+        {
+          label: 'Make a flow of these',
+          title: 'Make a flow of these sentences, to be used by other tests as well',
+          head: 'several',
+          on: some,
+          act: () => does.makeFlow(story.meant()),
+        },
+        {
+          label: 'New test from the part up to here',
+          title: 'A test of its own that ends with this sentence',
+          ...onOne(does.split),
+        },
       ],
     ]
   })
+  const head = computed(() => groups.value.flat().filter((one) => one.head === many.value))
+  return { groups, head, many }
 }

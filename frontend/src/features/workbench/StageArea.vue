@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import type { Catalogue, Test } from '@/api/client'
+import LivePicture from '@/features/live/LivePicture.vue'
+import StillPanel from '@/features/pages/StillPanel.vue'
+
+import Stage from './Stage.vue'
+import { theWorkbench } from './useWorkbench'
+
+/** Where the application is seen: on the stage, on a still of it, or as a run has it now. */
+defineProps<{ test: Test; catalogue: Catalogue }>()
+const {
+  stage,
+  still,
+  takeStill,
+  recording,
+  checks,
+  element,
+  playing,
+  running,
+  shine,
+  fixed,
+  busy,
+  send,
+  drawer,
+} = theWorkbench()
+const { going, live } = running
+const { checking, tried } = checks
+const { repicking, repicked, verdict } = element
+const { full } = drawer.layout
+</script>
+
+<template>
+  <div class="flex min-h-0 min-w-0 flex-col">
+    <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
+      <LivePicture v-if="live" :key="live.id" :path="`/api/live/cast/${live.id}`" />
+      <p v-else class="panel p-3 text-sm text-soft">Waiting for a station to begin…</p>
+    </div>
+    <Stage
+      v-if="!fixed"
+      v-show="!going && !still.saved"
+      ref="stage"
+      v-model:recording="recording"
+      v-model:checking="checking"
+      v-model:repicking="repicking"
+      v-model:full="full"
+      class="flex-1"
+      :test-id="test.id"
+      :start="test.environment.address"
+      :shine="shine"
+      @picked="checks.pick"
+      @checked="checks.end"
+      @still="still.taken"
+      @peeked="still.peeked = $event"
+      @tried="tried = $event"
+      @verdict="verdict = $event"
+      @repicked="repicked = $event"
+      @playing="playing.playing.value = $event"
+      @played="playing.played"
+      @proved="playing.proved"
+    />
+    <StillPanel
+      v-if="still.saved && !going"
+      v-model:wide="full"
+      class="flex-1"
+      live
+      :saved="still.saved"
+      :catalogue="catalogue"
+      :busy="busy"
+      :before="still.before"
+      :peeked="still.peeked"
+      @peek="send({ type: 'peek', node: $event })"
+      @act="still.act"
+      @again="takeStill"
+      @close="still.close()"
+    />
+    <p v-if="fixed" class="flex flex-1 items-center justify-center text-soft">
+      A viewer reads the story; testers use the stage.
+    </p>
+  </div>
+</template>

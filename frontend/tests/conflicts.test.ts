@@ -1,0 +1,94 @@
+/** Two change one sentence: what only one of them touched stands, for the rest a person is asked. */
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { rebased, settingsAgain } from '@/features/editing/rebasing'
+import { clash, decide, merged } from '@/shared/conflicts'
+import { question } from '@/shared/questions'
+
+import { step, testOf } from './made'
+
+const change = (fields: object) => ({ do: 'change' as const, step: 's', fields })
+const values = (inputs: Record<string, string>, more: object = {}) => testOf([step('s', { inputs, ...more })])
+
+beforeEach(() => {
+  while (clash.value) clash.value.settle(null)
+  while (question.value) question.value.settle(false)
+})
+
+describe('a change of a sentence that somebody else changed meanwhile', () => {
+  it('stands where they touched something else', async () => {
+    const edit = change({ inputs: { value: 'Vase' } })
+    const now = values({ value: 'Jar', speed: 'slow' }, { comment: 'theirs' })
+    expect(await rebased(edit, values({ value: 'Jar' }), now)).toEqual(edit)
+    expect(clash.value).toBeUndefined()
+  })
+
+  it.each([
+    ['both', 'both'],
+    [null, null],
+  ])('asks where they changed the same value, and takes what the person says (%j)', async (said, value) => {
+    const given = rebased(
+      change({ inputs: { value: 'Vase' } }),
+      values({ value: 'Jar' }),
+      values({ value: 'Bowl' }),
+    )
+    await vi.waitFor(() => expect(clash.value).toBeDefined())
+    expect([clash.value!.mine, clash.value!.theirs]).toEqual(['Vase', 'Bowl'])
+    clash.value!.settle(said)
+    expect(await given).toEqual(value === null ? null : change({ inputs: { value } }))
+  })
+
+  it('can not be made where the sentence is gone or does something else', async () => {
+    const edit = change({ title: 'x' })
+    expect(await rebased(edit, values({}), testOf([]))).toBeUndefined()
+    expect(await rebased(edit, values({}), testOf([step('s', { action: 'press' })]))).toBeUndefined()
+  })
+
+  it('knows a value that this page has given itself', async () => {
+    const own = new Map([['s value', 'Bowl']])
+    const edit = change({ inputs: { value: 'Vase' } })
+    expect(await rebased(edit, values({ value: 'Jar' }), values({ value: 'Bowl' }), own)).toEqual(edit)
+  })
+
+  it('asks about a switch in words', async () => {
+    const given = rebased(change({ enabled: false }), values({}), values({}, { enabled: 'odd' as never }))
+    await vi.waitFor(() => expect(question.value).toBeDefined())
+    expect(question.value!.text).toContain('yours is off')
+    question.value!.settle(true)
+    expect(await given).toEqual(change({ enabled: false }))
+  })
+})
+
+describe('settings that two change', () => {
+  it('are asked about one by one', async () => {
+    const [was, is] = [
+      { limit: 5, retries: 0 },
+      { limit: 9, retries: 0 },
+    ]
+    const edit = { do: 'set settings' as const, fields: { limit: 7, retries: 2 } }
+    const given = settingsAgain(
+      edit,
+      testOf([], { settings: was as never }),
+      testOf([], { settings: is as never }),
+    )
+    await vi.waitFor(() => expect(question.value).toBeDefined())
+    question.value!.settle(false)
+    expect(await given).toEqual({ do: 'set settings', fields: { retries: 2 } })
+  })
+})
+
+describe('what is asked', () => {
+  it('is asked one after the other', async () => {
+    const [first, second] = [decide('a', '1', '2'), decide('b', '3', '4')]
+    expect(clash.value!.what).toBe('a')
+    clash.value!.settle('1')
+    expect(clash.value!.what).toBe('b')
+    clash.value!.settle(null)
+    expect([await first, await second]).toEqual(['1', null])
+  })
+
+  it('is not asked where nothing is at stake', async () => {
+    expect(await merged('x', 'mine', 'was', 'was')).toBe('mine')
+    expect(await merged('x', 'same', 'was', 'same')).toBe('same')
+  })
+})

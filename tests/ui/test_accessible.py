@@ -1,0 +1,86 @@
+"""Every main view by day and by night, as axe-core sees it: nothing that keeps anybody out."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from lantern.host.setup import FRONTEND
+from lantern.store import tests
+from tests.ui.pages import until
+from tests.ui.test_lists import some_runs
+
+AXE = (FRONTEND / "node_modules/axe-core/axe.min.js").read_text()
+LOOK = """
+const done = arguments[0]
+axe.run(document, { resultTypes: ['violations'] }).then(({ violations }) =>
+  done(violations.map((one) =>
+    `${one.impact}: ${one.id}: ${one.nodes.slice(0, 3).map((node) => node.html).join(' | ')}`)))
+"""
+VIEWS = ("/", "/tests", "/runs", "/defects", "/flows", "/data", "/pages", "/stations", "/settings")
+DRAWERS = ("Rows", "Constants", "Files", "Last run", "Limits", "Shape", "Text", "Versions")
+
+
+@pytest.fixture(params=["day", "night"])
+def theme(request, lantern):
+    lantern.sign_in("wren", "lantern-lead")
+    chosen = "localStorage.setItem('lantern-theme', arguments[0])"
+    lantern.driver.execute_script(chosen, request.param)
+    return request.param
+
+
+def violations(lantern):
+    """What axe-core finds on the page, once nothing moves any more."""
+    lantern.driver.execute_script(AXE)
+    until(
+        lambda: lantern.driver.execute_script(
+            "return document.getAnimations().every((one) => one.playState !== 'running')"
+        ),
+        "a page that stands still",
+    )
+    return lantern.driver.execute_async_script(LOOK)
+
+
+def test_lists_and_settings_keep_nobody_out(lantern, theme):
+    some_runs(lantern.stack, 2)
+    for view in VIEWS:
+        lantern.go(view)
+        lantern.one("h1")
+        assert violations(lantern) == [], f"{view} by {theme}"
+
+
+def test_the_workbench_keeps_nobody_out(lantern, theme):
+    with lantern.stack.database.session() as session:
+        test = tests.named(session, "Quotes by clay and cone").id
+    lantern.go(f"/tests/{test}")
+    lantern.story_has("Press Quote")
+    lantern.choose(4)
+    for drawer in DRAWERS:
+        lantern.press_one("[role=tab]", drawer)
+        assert violations(lantern) == [], f"{drawer} by {theme}"
+    lantern.one("[data-role=all-acts]").click()
+    lantern.one("[role=menu]")
+    assert violations(lantern) == [], f"the menu by {theme}"
+
+
+def test_a_run_keeps_nobody_out(lantern, theme):
+    run = some_runs(lantern.stack, 1)[0]
+    lantern.go(f"/runs/{run}")
+    lantern.one("[data-role=row]")
+    assert violations(lantern) == [], f"the run by {theme}"
+
+
+def test_signing_in_keeps_nobody_out(lantern):
+    lantern.driver.delete_all_cookies()
+    lantern.go("/sign-in")
+    lantern.one("[name=username]")
+    assert violations(lantern) == []
+
+
+def test_the_stage_tells_how_its_keys_are_left(lantern, quote):
+    lantern.press_one("[data-role=open-start]")
+    keys = lantern.driver.find_element(By.CSS_SELECTOR, "[aria-label^='Keyboard of the stage']")
+    until(lambda: lantern.driver.switch_to.active_element == keys, "the keys at the stage")
+    assert "Shift Esc" in lantern.one("[data-role=leave-stage]").text
+    keys.send_keys(Keys.SHIFT, Keys.ESCAPE)
+    until(lambda: lantern.driver.switch_to.active_element != keys, "the stage left")
+    assert not lantern.all("[data-role=leave-stage]")
