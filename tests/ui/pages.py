@@ -223,7 +223,7 @@ class Lantern:
 
     def _choose(self, number):
         self.nth("li[data-step] > span:nth-child(2)", number - 1).click()
-        return self.nth("li[data-step]", number - 1).get_attribute("aria-selected") == "true"
+        return self.nth("li[data-step]", number - 1).get_attribute("aria-current") == "true"
 
     def story_has(self, *wanted, limit=20.0):
         """Wait until the story ends with these sentences."""

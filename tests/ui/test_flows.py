@@ -14,7 +14,10 @@ def choose_to(lantern, first, last):
     lantern.choose(first)
     number = lantern.nth("li[data-step] > span:nth-child(2)", last - 1)
     ActionChains(lantern.driver).key_down(Keys.SHIFT).click(number).key_up(Keys.SHIFT).perform()
-    until(lambda: len(lantern.all("li[aria-selected=true]")) == last - first + 1, "the range")
+    until(
+        lambda: len(lantern.all("li[data-step][aria-current=true]")) == last - first + 1,
+        "the range",
+    )
 
 
 def open_call(lantern):

@@ -58,7 +58,7 @@ def test_the_shape_of_a_test_leads_to_its_sentences(lantern):
     repeat = next(box for box in boxes if "Repeat 2 times" in box.text)
     assert "again" in lantern.one("[data-role=shape]").text
     repeat.click()
-    until(lambda: "Repeat" in lantern.one("li[data-step][aria-selected=true]").text, "its sentence")
+    until(lambda: "Repeat" in lantern.one("li[data-step][aria-current=true]").text, "its sentence")
 
 
 def test_a_step_in_python_is_written_called_with_a_form_and_says_where_it_fails(lantern):

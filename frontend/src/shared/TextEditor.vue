@@ -88,6 +88,7 @@ onMounted(() => {
       ],
     }),
   })
+  view.scrollDOM.tabIndex = 0 // what scrolls can be scrolled by keys
 })
 onBeforeUnmount(() => view?.destroy())
 

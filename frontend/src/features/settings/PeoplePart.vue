@@ -90,7 +90,7 @@ async function remove() {
             <th>Name</th>
             <th>Sign-in name</th>
             <th>Role</th>
-            <th></th>
+            <th><span class="sr-only">Actions</span></th>
           </tr>
         </thead>
         <tbody>
@@ -111,7 +111,7 @@ async function remove() {
             </td>
             <td class="text-right">
               <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
-                <MenuButton class="button-bare" :aria-label="`What to do about ${one.name}`">
+                <MenuButton class="button-bare" :aria-label="`Change ${one.name}`">
                   Change <ChevronDown :size="13" />
                 </MenuButton>
                 <MenuItems class="floating absolute right-0 z-10 w-48 p-1">

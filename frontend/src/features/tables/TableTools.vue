@@ -135,7 +135,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
       >{{ test.shared.name }}</RouterLink
     >
     <Menu as="div" class="relative">
-      <MenuButton class="button" aria-label="Tables in and out">
+      <MenuButton class="button" title="Tables in and out" data-role="table-menu">
         <FileSpreadsheet :size="14" /> Table <ChevronDown :size="13" />
       </MenuButton>
       <MenuItems class="floating fixed w-64 p-1" @vue:mounted="beside">

@@ -11,7 +11,7 @@ defineEmits<{ leave: [] }>()
     type="button"
     class="button-bare underline decoration-dotted"
     :disabled="fixed"
-    :aria-label="`Leave ${what} to the project`"
+    :aria-label="`leave to the project: ${what}`"
     @click="$emit('leave')"
   >
     leave to the project

@@ -186,7 +186,7 @@ function show(step: Step, event: MouseEvent) {
         <p v-else>Press Record, then use the application on the stage. Or add a sentence by hand.</p>
       </div>
       <section v-for="(scene, place) in scenes" :key="place" class="mt-4" :aria-label="scene.page || 'Start'">
-        <h3 class="mb-1 flex items-center gap-2 px-4 text-xs font-semibold text-soft">
+        <h2 class="mb-1 flex items-center gap-2 px-4 text-xs font-semibold text-soft">
           <img
             v-if="scene.picture"
             :src="pictureUrl(scene.picture)"
@@ -194,7 +194,7 @@ function show(step: Step, event: MouseEvent) {
             class="h-7 rounded-sm border border-line"
           />
           {{ scene.page || 'Before the first page' }}
-        </h3>
+        </h2>
         <ol>
           <li
             v-for="step in scene.steps"
@@ -207,7 +207,7 @@ function show(step: Step, event: MouseEvent) {
             :data-step="step.id"
             :data-action="step.action"
             :data-depth="step.depth"
-            :aria-selected="chosen.includes(step.id)"
+            :aria-current="chosen.includes(step.id)"
             tabindex="0"
             :draggable="!fixed"
             @click.capture="choose(step.id, $event)"

@@ -84,7 +84,11 @@ const redo = computed(() => props.edits.toRedo.value)
                 @click="one.act"
               >
                 {{ one.label }}
-                <kbd v-if="one.keys" class="ml-auto font-sans text-xs text-soft">{{ one.keys }}</kbd>
+                <span
+                  v-if="one.keys"
+                  class="ml-auto text-xs text-soft after:content-[attr(data-keys)]"
+                  :data-keys="one.keys"
+                />
               </button>
             </MenuItem>
           </div>

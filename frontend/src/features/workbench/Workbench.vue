@@ -38,6 +38,7 @@ function rename(name: string) {
     <Trouble :error="query.error.value" class="m-4" />
     <template v-if="test && catalogue.data.value">
       <div class="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
+        <h1 class="sr-only">{{ test.name }}</h1>
         <Draft
           class="min-w-40 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
           :value="test.name"
