@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 import requests
 
@@ -25,6 +26,15 @@ from lantern.store import runs, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate
 from lantern.store.vault import Vault, make_key
+
+SHORT = "--short"
+"""Asks a bench for a small part of its work: whether it still runs, no figures to be believed."""
+T = TypeVar("T")
+
+
+def sized(whole: T, part: T) -> T:
+    """Return how much a bench does: the `whole`, or a `part` of it in its short form."""
+    return part if SHORT in sys.argv else whole
 
 
 def report(name: str, figures: dict[str, float]) -> None:

@@ -6,7 +6,7 @@ import statistics
 import time
 from collections.abc import Callable
 
-from bench._bench import report, say
+from bench._bench import report, say, sized
 from bench.suggest import BUILD
 from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Clue, Element
@@ -16,7 +16,7 @@ from lantern.core.engine.finding import query_for
 from lantern.core.recording.proposals import propose
 from lantern.station.lookup import look, survey
 
-ROUNDS = 15
+ROUNDS = sized(15, 2)
 ELEMENTS = (
     Element("a", "Menu", "button", (Clue("name", "is", "Menu", loose=True),
                                     Clue("row", "is", "Piece 700"))),

@@ -15,15 +15,15 @@ from selenium.webdriver.support import expected_conditions as until
 from selenium.webdriver.support.ui import Select, WebDriverWait
 from sqlalchemy import select
 
-from bench._bench import Place, a_lantern, report, run_to_end, say
+from bench._bench import Place, a_lantern, report, run_to_end, say, sized
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.model import Document, Pictures, Row, Settings, Step
 from lantern.store import elements, tests
 from lantern.store.models import Environment
 from lantern.store.rows import packed
 
-ROWS = 10
-ROUNDS = 2
+ROWS = sized(10, 2)
+ROUNDS = sized(2, 1)
 PIECES = ["Moon jar", "Tea caddy", "Wide platter", "Roof finial", "Ash tile"]
 
 # One line a step: action, id of the element, value. Both sides play exactly these.

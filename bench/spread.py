@@ -12,15 +12,15 @@ from contextlib import contextmanager
 
 from sqlalchemy import select
 
-from bench._bench import Place, a_lantern, report, run_to_end, say
+from bench._bench import Place, a_lantern, report, run_to_end, say, sized
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.host import processes
 from lantern.store import elements, stations, tests
 from lantern.store.models import Environment
 
-ROWS = 8
-ROUNDS = 2
+ROWS = sized(8, 2)
+ROUNDS = sized(2, 1)
 FIELDS = {"member": "text box", "password": "password box", "enter": "button", "piece": "text box"}
 
 

@@ -20,12 +20,12 @@ from PIL import Image
 from sqlalchemy import select
 from websockets.sync.client import ClientConnection, connect
 
-from bench._bench import Place, a_lantern, report, say
+from bench._bench import Place, a_lantern, report, say, sized
 from lantern.demo.data import ACCOUNTS
 from lantern.store.models import Test
 
-SECONDS = 5.0
-PRESSES = 40
+SECONDS = sized(5.0, 1.0)
+PRESSES = sized(40, 4)
 PAGE = b"""<!doctype html><title>Moving</title><style>
 body { margin: 0 }
 #wheel { width: 300px; height: 300px; margin: 60px; border-radius: 50%;

@@ -5,15 +5,15 @@ from __future__ import annotations
 import statistics
 import time
 
-from bench._bench import report, say
+from bench._bench import report, say, sized
 from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.facts import Facts
 from lantern.core.recording.proposals import propose
 from lantern.station.lookup import survey
 
-ROUNDS = 3
+ROUNDS = sized(3, 1)
 PLACES = 20
-ROWS = 1000
+ROWS = sized(1000, 60)
 BUILD = f"""(() => {{
   const row = (n) => `<tr class="r${{n}}"><td>${{n}}</td><td>Piece ${{n}}</td>
     <td><a href="/ticket/${{n}}">Ticket</a></td>

@@ -16,13 +16,13 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webdriver import WebDriver
 from selenium.webdriver.support.ui import WebDriverWait
 
-from bench._bench import Place, a_lantern, report, say
+from bench._bench import Place, a_lantern, report, say, sized
 from lantern.core.steps.edits import SetTable
 from lantern.core.steps.model import Row
 from lantern.store import tests
 from lantern.store.rows import unpacked
 
-SIZES = {"large": 10_000, "small": 20}
+SIZES = {"large": sized(10_000, 200), "small": 20}
 COLUMNS = tuple(f"column_{n}" for n in range(30))
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from bench._bench import report, say
+from bench._bench import report, say, sized
 from lantern.core.data.variations.coverage import coverage
 from lantern.core.data.variations.designing import design
 from lantern.core.data.variations.plans import Plan
@@ -48,7 +48,7 @@ def main() -> None:
         {"inputs": inputs([(4, 10), (3, 10)]), "constraints": list(CONSTRAINED)}
     )
     figures: dict[str, float] = {}
-    for name, plan in plans.items():
+    for name, plan in list(plans.items())[: sized(len(plans), 1)]:
         start = time.monotonic()
         rows = design(plan, seed=1)
         seconds = time.monotonic() - start

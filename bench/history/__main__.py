@@ -11,7 +11,6 @@ from __future__ import annotations
 import json
 import random
 import statistics
-import sys
 import threading
 import time
 from collections.abc import Callable
@@ -23,7 +22,7 @@ import requests
 from sqlalchemy import event, text
 from websockets.sync.client import connect
 
-from bench._bench import Place, a_lantern, report, say
+from bench._bench import Place, a_lantern, report, say, sized
 from bench.history.filling import Filled, Size, fill
 from lantern.core.engine.outcomes import StepResult
 from lantern.exchange import junit
@@ -32,17 +31,17 @@ from lantern.store.models import Cast
 from lantern.store.records import record_of
 
 PEOPLE = 10
-ROUNDS = 12
+ROUNDS = sized(12, 1)
 LOOK = 0.5
 """Seconds that a person looks at what came."""
-CHANGES = 40
+CHANGES = sized(40, 3)
 PAGES = 40
 Ask = Callable[[requests.Session], requests.Response]
 
 
 def main() -> None:
     """Fill, ask and report; `--short` does it with a hundredth of the data."""
-    size = Size.part(0.01) if "--short" in sys.argv else Size()
+    size = sized(Size(), Size.part(0.01))
     with a_lantern(web_only=True) as place:
         start = time.monotonic()
         filled = fill(place.database, size)

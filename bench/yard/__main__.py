@@ -70,6 +70,7 @@ def main() -> None:
     asked.add_argument(
         "--less", action="store_true", help="play with sentences that do nothing as well"
     )
+    asked.add_argument("--short", action="store_true", help="one story, to see that it runs")
     given = asked.parse_args()
     structlog.configure(
         processors=[
@@ -92,6 +93,8 @@ def main() -> None:
         and (not words or any(word in one.title.lower() for word in words))
     ]
     paces = [pace for pace in PACES if given.pace in (None, pace.name)]
+    if given.short:
+        chosen, paces = chosen[:1], paces[:1]
     cluster = Cluster(Path("/var/tmp") / f"lantern-yard-{uuid.uuid4().hex[:8]}", careless=True)
     results = []
     with tempfile.TemporaryDirectory() as folder:

@@ -15,7 +15,9 @@ export function exact(iso: string | null | undefined): string {
 
 export function seconds(value: number | null | undefined): string {
   if (value === null || value === undefined) return ''
-  return value < 60 ? `${value.toFixed(1)} s` : `${Math.floor(value / 60)} min ${Math.round(value % 60)} s`
+  if (value < 60) return `${value.toFixed(1)} s`
+  if (value < 3600) return `${Math.floor(value / 60)} min ${Math.round(value % 60)} s`
+  return `${Math.floor(value / 3600)} h ${Math.round((value % 3600) / 60)} min`
 }
 
 export function between(start: string | null | undefined, end: string | null | undefined): number | null {

@@ -95,7 +95,7 @@ const freed = computed(() => {
     </p>
     <Trouble :error="query.error.value ?? refused" class="mb-2" />
     <div v-if="rules" class="panel overflow-x-auto">
-      <table class="list-table">
+      <table class="list-table [&_td]:align-middle">
         <thead>
           <tr>
             <th>What</th>
@@ -121,7 +121,11 @@ const freed = computed(() => {
                   :aria-label="`Days for ${one.title.toLowerCase()}`"
                   @input="set({ [one.rule]: days($event) })"
                 />
-                days<span v-if="rules[one.rule] && one.left" class="text-soft">, {{ one.left }}</span></label
+                <span
+                  >days<span v-if="rules[one.rule] && one.left" class="text-soft"
+                    >, {{ one.left }}</span
+                  ></span
+                ></label
               >
             </td>
             <td :class="holdings.get(one.kind)?.frees ? 'font-medium' : 'text-soft'" data-role="frees">

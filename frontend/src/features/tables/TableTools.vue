@@ -82,7 +82,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
       <form class="flex gap-1" @submit.prevent="addColumn">
         <input
           v-model="fresh"
-          class="field w-28"
+          class="field w-28 max-[1150px]:w-20"
           placeholder="new column"
           aria-label="Name of the new column"
         />
@@ -106,7 +106,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
       </button>
       <button
         v-if="test.kind !== 'table'"
-        class="button max-[1150px]:hidden"
+        class="button shrink-0"
         :disabled="left === 0"
         title="Hold every value against the options and limits of its field"
         @click="$emit('check')"
@@ -117,12 +117,12 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
     </template>
     <input
       v-model="words"
-      class="field ml-auto w-32"
+      class="field ml-auto w-32 max-[1150px]:w-24"
       type="search"
       placeholder="Filter rows"
       aria-label="Filter rows"
     />
-    <span class="whitespace-nowrap text-soft" data-role="row-count"
+    <span class="whitespace-nowrap text-soft" :class="!words && 'max-[1150px]:hidden'" data-role="row-count"
       >{{ words ? `${left} of ${owner.row_count}` : owner.row_count }}
       {{ owner.row_count === 1 ? 'row' : 'rows' }}</span
     >

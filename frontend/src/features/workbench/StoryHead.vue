@@ -27,7 +27,7 @@ const redo = computed(() => props.edits.toRedo.value)
 </script>
 
 <template>
-  <div class="flex items-center gap-1 border-b border-line bg-sheet px-2 py-1" data-role="story-head">
+  <div class="flex items-center gap-0.5 border-b border-line bg-sheet px-1.5 py-1" data-role="story-head">
     <IconButton
       :icon="Undo2"
       label="Undo"
@@ -42,17 +42,16 @@ const redo = computed(() => props.edits.toRedo.value)
       :disabled="!redo"
       @click="edits.redo"
     />
-    <div class="flex min-w-0 flex-1 items-center gap-1 overflow-hidden">
+    <div class="flex h-7 min-w-0 flex-1 flex-wrap items-center gap-x-1 overflow-hidden">
       <button
         v-for="one in tools.head.value"
         :key="one.label"
-        class="button-bare min-w-0 px-1.5"
+        class="button-bare h-7 max-w-full px-1"
         :title="one.title"
-        :aria-label="one.label"
         :disabled="!one.on"
         @click="one.act"
       >
-        <span class="truncate">{{ one.label }}</span>
+        <span class="truncate">{{ one.short ?? one.label }}</span>
       </button>
     </div>
     <AddSentence

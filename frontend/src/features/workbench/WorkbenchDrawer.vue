@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
 import { ChevronDown, ChevronUp } from '@lucide/vue'
-import { computed } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Catalogue, Test } from '@/api/client'
 import Splitter from '@/shared/Splitter.vue'
@@ -17,7 +17,16 @@ const { folded } = layout
 const { size, least, most, usual } = layout.drawer
 
 const panels = computed(() => PANELS.filter((one) => one.there?.(bench, props.test) ?? true))
-const place = computed(() => panels.value.findIndex((one) => one.tab === tab.value))
+const place = ref(0)
+/** A tab that comes with what it is about can be chosen once it is there. */
+watch(
+  [tab, panels],
+  async () => {
+    await nextTick()
+    place.value = panels.value.findIndex((one) => one.tab === tab.value)
+  },
+  { immediate: true },
+)
 const given = (panel: (typeof PANELS)[number]) => panel.given(bench, props.test, props.catalogue)
 
 /** The grid of rows can be told to go to a cell. */

@@ -21,9 +21,13 @@ interface Does {
 /** How many sentences are chosen: for how many an act stands in words above the story. */
 type Chosen = 'none' | 'one' | 'several'
 
-/** Something to do with the story: `keys` does it too, `on` tells whether it can be done now. */
+/**
+ * Something to do with the story: `keys` does it too, `on` tells whether it can be done now, `short`
+ * is what it is called where there is little room.
+ */
 export interface Act {
   label: string
+  short?: string
   title: string
   keys?: string
   on: boolean
@@ -42,12 +46,14 @@ export function useStoryTools(chosen: Ref<string[]>, story: ReturnType<typeof us
       [
         {
           label: 'Play up to here',
+          short: 'Play to here',
           title: 'Play up to this sentence on the stage',
           head: 'one',
           ...onOne(does.playTo),
         },
         {
           label: 'Record on from here',
+          short: 'Record on',
           title: 'Play up to this sentence on the stage, then record on behind it',
           head: 'one',
           ...onOne(does.recordFrom),
@@ -114,6 +120,7 @@ export function useStoryTools(chosen: Ref<string[]>, story: ReturnType<typeof us
       [
         {
           label: 'Make a flow of these',
+          short: 'Make a flow',
           title: 'Make a flow of these sentences, to be used by other tests as well',
           head: 'several',
           on: some,
