@@ -12,7 +12,7 @@ import yaml
 
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.exchange.script.writing import identifier
-from lantern.store import models, projects
+from lantern.store import models, projects, texts
 
 
 def put(client, test, text, write=True):
@@ -209,6 +209,19 @@ def test_a_project_goes_out_in_one_folder_without_secrets(project):
 def test_taking_in_what_went_out_changes_nothing(database, project):
     work = taken_in(database, project)
     assert (work.troubles, work.changes) == ([], [])
+
+
+def test_elements_are_read_once_for_all_files_of_a_project(database, project, monkeypatch):
+    read = []
+    known = texts.known
+    monkeypatch.setattr(texts, "known", lambda session: read.append(1) or known(session))
+    whole = project["tests/book-a-firing.yaml"]
+    many = {
+        f"tests/again-{n}.yaml": whole.replace(b"Book a firing", f"Again {n}".encode())
+        for n in range(12)
+    }
+    work = taken_in(database, {**project, **many})
+    assert (work.troubles, len(work.fresh), len(read)) == ([], 12, 1)
 
 
 def test_a_project_comes_back_whole_into_an_empty_lantern(database, project):

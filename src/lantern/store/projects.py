@@ -21,6 +21,7 @@ from lantern.core.elements import clues as core
 from lantern.core.problems import BadInput
 from lantern.core.steps.comparing import difference
 from lantern.core.steps.model import Document
+from lantern.core.text.names import Known
 from lantern.core.text.nodes import Flow, FlowList, Trouble, read, write
 from lantern.core.text.reading import Read, read_document, read_elements
 from lantern.core.text.schema import schema
@@ -106,6 +107,8 @@ class Import:
     troubles: list[tuple[str, Trouble]] = field(default_factory=list)
     fresh: set[int] = field(default_factory=set)
     """Ids of the documents that were made."""
+    _known: Known | None = None
+    """What everything is called, as long as nothing was made that others can be called by."""
 
     def take(self, project: Mapping[str, bytes]) -> None:
         """Take all files in; raises BadInput when they are no project."""
@@ -221,14 +224,17 @@ class Import:
         try:
             made = tests.create(self.session, found.head.name, place.id, self.account_id, kind=kind)
             self.fresh.add(made.id)
+            if kind != "test":  # no text speaks of a test
+                self._known = None
             return made
         except BadInput as error:
             self._note(path, error)
             return None
 
     def _read(self, path: str, content: bytes) -> Read | None:
+        self._known = self._known or texts.known(self.session)
         try:
-            return read_document(self._text(content), texts.known(self.session))
+            return read_document(self._text(content), self._known)
         except BadInput as error:
             self._note(path, error)
             return None
