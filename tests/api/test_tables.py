@@ -186,6 +186,16 @@ def test_a_value_is_looked_at_while_it_is_typed(client, quotes):
     assert "Stoneware" in clay["offers"], "what the list offers"
 
 
+def test_the_choice_of_rows_is_looked_at_while_it_is_typed(client, quotes):
+    for well in ("where clay = Stoneware", "2-3", "where pieces > 5"):
+        assert typed(client, quotes, well, choice=True) == []
+    (found,) = typed(client, quotes, "where clai = Stoneware and clay = Raku", choice=True)
+    assert found[1] == ["where clay = Stoneware and clay = Raku"]
+    (found,) = typed(client, quotes, "where clay = Stonewear", choice=True)
+    assert "is not a value of clay" in found[0]
+    assert "rows 1 to 7" in typed(client, quotes, "8", choice=True)[0][0]
+
+
 def test_a_shared_table_is_held_against_the_tests_that_use_it(client, quotes):
     shared = client.post(
         f"/tests/{quotes['id']}/share", base=quotes["version"], name="Pieces"

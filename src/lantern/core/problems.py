@@ -62,6 +62,7 @@ class UnknownName(BadInput):
     def __init__(self, what: str, name: str, known: Iterable[str], *, where: str = "") -> None:
         names = sorted(known)
         close = nearest(name, names)
+        self.name, self.close = name, close
         listed = ", ".join(names) if names else "none yet"
         hint = f"Did you mean {close}?" if close else ""
         super().__init__(

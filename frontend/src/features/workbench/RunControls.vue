@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { Play, Square } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
+import Near from '@/shared/Near.vue'
 import { complain } from '@/shared/notes'
+import { useTyped } from '@/shared/useTyped'
 
 import BrowserChoice from './BrowserChoice.vue'
 import type { Asked } from './useRunning'
@@ -38,6 +40,18 @@ const rows = computed(
       failed: `failed of ${last.value}`,
     })[which.value] ?? which.value,
 )
+
+/** What is wrong with the choice of rows, while it is typed. */
+const typed = useTyped(() => props.test.id)
+watch([which, numbers, filter], () => {
+  const written = { some: numbers.value, where: filter.value }[which.value]
+  if (written?.trim()) typed.check({ value: rows.value, choice: true })
+  else typed.forget()
+})
+function correct(choice: string) {
+  if (which.value === 'where') filter.value = choice.replace(/^where /, '')
+  else numbers.value = choice
+}
 
 function start(kind: 'try' | 'run') {
   if (rows.value)
@@ -102,6 +116,13 @@ function start(kind: 'try' | 'run') {
     aria-label="What holds for the rows"
     title="clay = Raku and count > 5; values of several words in quotes"
   />
+  <div v-if="typed.wrong.value.length" class="relative self-stretch">
+    <Near
+      class="floating absolute top-full right-0 z-20 mt-1 w-72 p-2"
+      :wrong="typed.wrong.value"
+      @pick="correct"
+    />
+  </div>
   <BrowserChoice v-if="test.kind === 'test'" v-model="browsers" />
   <template v-if="!going">
     <button

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import operator
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Protocol
 
+from lantern.core.data.choosing import choose_rows
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import MOST_OPTIONS, Facts, tidy
 from lantern.core.patterns import fullmatch
-from lantern.core.problems import Problem, closest, nearest
-from lantern.core.steps.model import Document, Step
+from lantern.core.problems import BadInput, Problem, UnknownName, closest, nearest
+from lantern.core.steps.model import Document, Row, Step
 from lantern.core.values.sources import SOURCES, Names
 from lantern.core.values.templates import places, renamed, resolve
 
@@ -233,3 +235,17 @@ def check_template(
 
 def _renamed(template: str, source: str, name: str, known: Iterable[str]) -> tuple[str, ...]:
     return tuple(renamed(template, source, name, one) for one in closest(name, known))
+
+
+def check_choice(rows: Sequence[Row], choice: str) -> list[ValueProblem]:
+    """Return what is wrong with a choice of rows, as core.data.choosing reads it."""
+    try:
+        choose_rows(rows, choice)
+    except UnknownName as error:
+        named = re.compile(rf"(?<!\w){re.escape(error.name)}(?!\w)")
+        close = error.close or ""
+        near = (named.sub(lambda _: close, choice),) if close else ()
+        return [ValueProblem(error.message, error.hint, near)]
+    except BadInput as error:
+        return [ValueProblem(error.message, error.hint)]
+    return []

@@ -162,9 +162,13 @@ class CellProblemOut(Shape):
 
 
 class TypedAsk(Shape):
-    """A value as it is being typed: into a column of a row, or as an input of a sentence."""
+    """A value as it is being typed: into a column of a row, or as an input of a sentence.
+
+    With `choice` it says which rows are to be run.
+    """
 
     value: str = Field(max_length=20_000)
+    choice: bool = False
     row: str = ""
     column: str = ""
     step: str = ""

@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
 from flask import Response
 from sqlalchemy.orm import Session
 
 from lantern.core.data import matching, taking
-from lantern.core.data.checking import CellProblem, ValueProblem, check_data, check_template
+from lantern.core.data.checking import (
+    CellProblem,
+    ValueProblem,
+    check_choice,
+    check_data,
+    check_template,
+)
 from lantern.core.data.matching import Match
 from lantern.core.problems import Missing
 from lantern.core.steps.edits import SetTable, TakeTable
@@ -260,7 +267,13 @@ def check_typed(path: shapes.ById, body: shapes.TypedAsk) -> Response:
     """Tell what is wrong with a value that is being typed, before it is saved."""
     with services().database.session() as session:
         test = tests.get(session, path.id)
-        found = _in_cell(session, test, body) if body.column else _in_sentence(session, test, body)
+        found: Sequence[CellProblem | ValueProblem]
+        if body.choice:
+            found = check_choice(tables.filled(session, unpacked(test)).rows, body.value)
+        elif body.column:
+            found = _in_cell(session, test, body)
+        else:
+            found = _in_sentence(session, test, body)
     listed = [
         shapes.TypedWrong(message=one.message, hint=one.hint, near=list(one.near)) for one in found
     ]
