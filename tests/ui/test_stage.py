@@ -34,7 +34,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
     lantern.story_has(MENU, "Press Open ticket in the row where Piece is “Breakfast bowls”")
 
     # The ticket opens in a window of its own; its title's number stays open.
-    until(lambda: len(lantern.all("[role=tablist][aria-label=Windows] [role=tab]")) == 2, "2 tabs")
+    until(lambda: len(lantern.all("[aria-label=Windows] [aria-current]")) == 2, "2 tabs")
     until(lambda: "Firing no. 2" in lantern.one("[aria-label=Windows]").text, "the tab's title")
     lantern.press("Check")
     lantern.at(640, 90).perform()
@@ -43,7 +43,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
     lantern.press("Close")
     lantern.click_stage(110, 470)
     until(lambda: "Go to the window Firing no. #" in lantern.sentences(), "the window's sentence")
-    tabs = lantern.all("[role=tablist][aria-label=Windows] [role=tab]")
+    tabs = lantern.all("[aria-label=Windows] [aria-current]")
     tabs[0].click()
     lantern.stage_at("/board")
 

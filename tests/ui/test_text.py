@@ -1,7 +1,6 @@
 """The text of a test and the picture of its shape, in step with the sentences."""
 
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.pages import until
@@ -39,7 +38,7 @@ def test_what_is_written_as_text_is_seen_in_the_sentences_and_the_other_way(lant
     until(lambda: "Type Vase into Piece" in lantern.sentences(), "the sentence")
 
     lantern.choose(7)
-    lantern.driver.find_element(By.CSS_SELECTOR, "[aria-label=Delete]").click()
+    lantern.tool("Delete")
     until(lambda: "do: pause" not in lantern.one(".cm-content").text, "the text without it")
     lantern.one("[aria-label=Undo]").click()
     until(lambda: "do: pause" in lantern.one(".cm-content").text, "the text with it again")
