@@ -17,9 +17,15 @@ const apart = (files, group, message) => ({
 })
 const layers = LAYERS.flatMap((layer, place) =>
   layer.map((feature) => {
-    const others = LAYERS.slice(place).flat().filter((one) => one !== feature)
+    const others = LAYERS.slice(place)
+      .flat()
+      .filter((one) => one !== feature)
     const message = `What ${feature} shares with others stands in a layer below both.`
-    return apart([`**/features/${feature}/**`], others.map((one) => `@/features/${one}/*`), message)
+    return apart(
+      [`**/features/${feature}/**`],
+      others.map((one) => `@/features/${one}/*`),
+      message,
+    )
   }),
 )
 

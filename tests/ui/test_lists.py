@@ -52,12 +52,11 @@ def test_a_long_list_is_read_on_and_sorted(lantern):
     lantern.go("/tests")
     lantern.press("Name")
     until(lambda: lantern.one("th[aria-sort=ascending]").text == "Name", "sorted by name")
-    script = (
-        "return [...document.querySelectorAll('tbody tr td:first-child')].map((e) => e.innerText)"
-    )
+
+    cells = "document.querySelectorAll('tbody tr td:first-child')"
 
     def sorted_by_name():
-        names = lantern.driver.execute_script(f"return [...{first}].map((e) => e.innerText)")
+        names = lantern.driver.execute_script(f"return [...{cells}].map((e) => e.innerText)")
         return names and names == sorted(names, key=str.lower)
 
     until(sorted_by_name, "the names in their order")
