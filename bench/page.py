@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 
 from bench._bench import report, say, sized
-from bench.suggest import BUILD
+from bench.suggest import BUILD, ROWS
 from lantern.browser.chromium import Chromium, ChromiumWindow
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
@@ -19,10 +19,10 @@ from lantern.station.lookup import look, survey
 ROUNDS = sized(15, 2)
 ELEMENTS = (
     Element("a", "Menu", "button", (Clue("name", "is", "Menu", loose=True),
-                                    Clue("row", "is", "Piece 700"))),
-    Element("b", "Ticket", "link", (Clue("href", "is", "/ticket/512"),)),
+                                    Clue("row", "is", f"Piece {ROWS * 7 // 10}"))),
+    Element("b", "Ticket", "link", (Clue("href", "is", f"/ticket/{ROWS // 2}"),)),
     Element("c", "Firings", "heading", (Clue("name", "is", "Firings", loose=True),)),
-    Element("d", "Piece", "text", (Clue("text", "is", "Piece 900"),)),
+    Element("d", "Piece", "text", (Clue("text", "is", f"Piece {ROWS * 9 // 10}"),)),
 )  # fmt: skip
 
 

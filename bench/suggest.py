@@ -13,7 +13,7 @@ from lantern.station.lookup import survey
 
 ROUNDS = sized(3, 1)
 PLACES = 20
-ROWS = sized(1000, 60)
+ROWS = sized(1000, 200)
 BUILD = f"""(() => {{
   const row = (n) => `<tr class="r${{n}}"><td>${{n}}</td><td>Piece ${{n}}</td>
     <td><a href="/ticket/${{n}}">Ticket</a></td>

@@ -107,3 +107,16 @@ def test_a_page_that_is_too_slow_is_told_to_read_everything_anew():
         slow.put(json.dumps({"about": "test", "id": n}))
     assert slow.next(0.01) == RECONNECTED
     assert slow.next(0.01) is None
+
+
+def test_a_change_that_can_not_be_read_stops_nobody_from_being_told(hub, run, monkeypatch):
+    def breaks(*_given, **_named):
+        raise ValueError("no shape for that")
+
+    monkeypatch.setattr(hub.following, "_reads", breaks)
+    assert hub.following._told(run, Changed({1})) == RECONNECTED
+    monkeypatch.setattr(hub.following, "_reads", delta_of)
+    gone = json.loads(hub.following._told(10**6, Changed({1})))
+    assert gone == {"about": "run", "id": 10**6}
+    assert hub.following._told(10**12, Changed()) == RECONNECTED  # no number of a run
+    assert "delta" in hub.following._told(run, Changed({1}))

@@ -1,5 +1,7 @@
 """Long lists: each row once, in order, however one goes through them; and what holds them up."""
 
+import base64
+
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
@@ -13,6 +15,8 @@ from tests.api.conftest import Client
 
 TEXTS = dict.fromkeys("steps expected found environment browser release".split(), "-")
 NAMES = st.lists(st.sampled_from("abcdeÄß'\"\\%_ "), min_size=1, max_size=30)
+DEEP = base64.b64encode(b"[" * 3000).decode()
+"""A mark that holds more than anybody takes apart."""
 BODY = {"steps": [{"id": "a"}, {"id": "b"}], "rows": {"chunks": [], "count": 7}}
 
 
@@ -94,7 +98,7 @@ def test_defects_are_sorted_by_weight_and_counted(database, client):
 @pytest.mark.parametrize("path", ["/tests", "/runs", "/defects", "/security-events"])
 @pytest.mark.parametrize(
     "after",
-    "x ! W10 WzFdWzFd bnVsbA WyJhIl0 Wy0xZTQwMF0 W3RydWVd WyJcdTAwMDAiLDFd MQ".split(),
+    [DEEP, *"x ! W10 WzFdWzFd bnVsbA WyJhIl0 Wy0xZTQwMF0 W3RydWVd WyJcdTAwMDAiLDFd MQ".split()],
 )
 def test_what_is_no_place_in_a_list_is_told(app, path, after):
     answer = Client(app, "wren").get(path, after=after)

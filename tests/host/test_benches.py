@@ -10,11 +10,8 @@ from bench import all as every
 
 from lantern.host.setup import ROOT
 
-ELSEWHERE = ("yard", "recognise", "faults", "page")
-"""The yard and its changed pages take minutes, faults kill demos, page wants to be alone."""
 
-
-@pytest.mark.parametrize("bench", [one for one in every.BENCHES if one not in ELSEWHERE])
+@pytest.mark.parametrize("bench", every.BENCHES)
 def test_a_bench_runs_in_its_short_form(bench):
     env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
     command = [sys.executable, "-m", f"bench.{bench}", "--short"]

@@ -7,7 +7,6 @@ a row nor leaves one out (keyset paging).
 from __future__ import annotations
 
 import base64
-import binascii
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -75,7 +74,7 @@ def _values(mark: str, by: Sequence[ColumnElement[Any]]) -> list[ColumnElement[A
         if not isinstance(said, list) or len(said) != len(by):
             raise _unknown()
         return [literal(_read(one, key), key.type) for one, key in zip(said, by, strict=True)]
-    except (binascii.Error, ValueError, UnicodeDecodeError) as error:
+    except (ValueError, RecursionError) as error:  # also what is no base64, UTF-8 or JSON
         raise _unknown() from error
 
 

@@ -13,7 +13,6 @@ from dataclasses import dataclass, field
 from typing import Protocol
 
 import structlog
-from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
@@ -82,13 +81,17 @@ class Following:
                 while not self._waiting:
                     self._there.wait()
                 run, changed = self._waiting.popitem()
-            try:
-                self._hand_out(run, self.notice(run, changed))
-            except Missing:
-                self._hand_out(run, json.dumps({"about": "run", "id": run}))
-            except SQLAlchemyError as error:  # whoever follows reads it anew
-                log.warning("change_not_read", error=type(error).__name__)
-                self._hand_out(run, RECONNECTED)
+            self._hand_out(run, self._told(run, changed))
+
+    def _told(self, run: int, changed: Changed) -> str:
+        """Return the notice of what changed; where it can not be read, one to read all anew."""
+        try:
+            return self.notice(run, changed)
+        except Missing:
+            return json.dumps({"about": "run", "id": run})
+        except Exception as error:  # whatever it is, others go on being told
+            log.exception("change_not_read", error=type(error).__name__)
+            return RECONNECTED
 
     def notice(self, run: int, changed: Changed) -> str:
         """Return the notice of what changed, with the change; raises Missing."""

@@ -91,7 +91,8 @@ const freed = computed(() => {
     <h2 class="mb-2 font-semibold">Keeping</h2>
     <p class="mb-3 max-w-3xl text-soft">
       For how long things stay; an empty field keeps them for good. Baselines, what a defect shows and runs
-      that somebody keeps for good always stay. Every night what is past its time is freed.
+      that somebody keeps for good always stay. At night what is past its time is freed, and in any case
+      pictures and rows that nothing uses any more.
     </p>
     <Trouble :error="query.error.value ?? refused" class="mb-2" />
     <div v-if="rules" class="panel overflow-x-auto">

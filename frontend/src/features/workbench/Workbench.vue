@@ -23,7 +23,7 @@ const { query, catalogue, test, edits, fixed, chosen, checks, still, running, pl
 const { recording, paused, busy } = bench
 const { checking } = checks
 const { going, checked, results } = running
-const { full, story } = bench.drawer.layout
+const { story } = bench.drawer.layout
 
 const flowing = ref<string[]>([])
 const splitting = ref('')
@@ -64,7 +64,7 @@ function rename(name: string) {
       <div class="flex min-h-0 flex-1">
         <StageArea class="flex-1" :test="test" :catalogue="catalogue.data.value" />
         <Splitter
-          v-show="!full"
+          v-show="!bench.alone.value"
           label="Width of the story"
           :size="story.size.value"
           :least="story.least"
@@ -73,7 +73,7 @@ function rename(name: string) {
           @usual="story.usual"
         />
         <Story
-          v-show="!full"
+          v-show="!bench.alone.value"
           v-model:chosen="chosen"
           class="shrink-0"
           :style="{ width: `${story.size.value}px` }"

@@ -114,6 +114,8 @@ export function useWorkbench() {
     const row = running.row.value
     return playing.playing.value || (row?.outcome === 'running' ? row.current_step : '')
   })
+  /** Whether stage or still have the room of the story: only where what gives it back is shown. */
+  const alone = computed(() => drawer.layout.full.value && !fixed.value && !running.going.value)
   /** The element of the one chosen sentence, to be lit on the stage. */
   const shine = computed(() => {
     const step = test.value?.steps.find((one) => one.id === chosen.value.at(-1))
@@ -135,7 +137,9 @@ export function useWorkbench() {
     [() => route.query.sentence, () => test.value?.steps.length],
     ([number]) => {
       const step = test.value?.steps[Number(number) - 1]
-      if (number && step) chosen.value = [step.id]
+      if (!number || !step) return
+      chosen.value = [step.id]
+      drawer.layout.full.value = false // what one was sent to is to be seen
     },
     { immediate: true },
   )
@@ -154,6 +158,7 @@ export function useWorkbench() {
   async function showProblem(problem: Shapes['CellProblemOut']) {
     running.checked.value = null
     chosen.value = [problem.step]
+    drawer.layout.full.value = false
     drawer.back()
     drawer.layout.folded.value = false
     await nextTick()
@@ -177,7 +182,7 @@ export function useWorkbench() {
 
   return {
     query, catalogue, test, edits, fixed, chosen, stage, grid, send, drawer, checks, element,
-    recording, paused, busy, record, still, takeStill, playing, running, stepNow, shine, sweep,
+    recording, paused, busy, record, still, takeStill, playing, running, stepNow, alone, shine, sweep,
     showProblem, fixProblem,
   } // prettier-ignore
 }
