@@ -93,6 +93,20 @@ describe('the sizes of the workbench', () => {
     expect(layout.story.most.value).toBeLessThan(window.innerWidth)
   })
 
+  it('give the room of the drawer away for a while without changing how somebody left it', () => {
+    const { folded, aside } = useLayout(ref<Tab>('rows'))
+    for (const left of [true, false]) {
+      folded.value = left
+      aside.value = true
+      expect(folded.value).toBe(true)
+      aside.value = false
+      expect(folded.value).toBe(left)
+    }
+    aside.value = true
+    folded.value = false // opened all the same
+    expect(aside.value).toBe(false)
+  })
+
   it('are there again after a reload', async () => {
     useLayout(ref<Tab>('rows')).full.value = true
     await nextTick()

@@ -191,8 +191,10 @@ def test_the_choice_of_rows_is_looked_at_while_it_is_typed(client, quotes):
         assert typed(client, quotes, well, choice=True) == []
     (found,) = typed(client, quotes, "where clai = Stoneware and clay = Raku", choice=True)
     assert found[1] == ["where clay = Stoneware and clay = Raku"]
+    assert "no column named 'clai'" in found[0]
     (found,) = typed(client, quotes, "where clay = Stonewear", choice=True)
-    assert "is not a value of clay" in found[0]
+    assert "in the condition “clay = Stonewear” is not a value of clay" in found[0]
+    assert found[1] == ["where clay = Stoneware"]
     assert "rows 1 to 7" in typed(client, quotes, "8", choice=True)[0][0]
 
 

@@ -10,7 +10,7 @@ Problem
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from rapidfuzz import fuzz, process
 
@@ -54,7 +54,17 @@ class BuiltOn(Conflict):
     code = "built_on"
 
 
-class UnknownName(BadInput):
+class NearMiss(BadInput):
+    """Something that is not among what is known: what was `said`, and what is `close` (or None)."""
+
+    def __init__(
+        self, message: str, said: str, close: str | None, *, where: str = "", hint: str = ""
+    ) -> None:
+        self.said, self.close = said, close
+        super().__init__(message, where=where, hint=hint)
+
+
+class UnknownName(NearMiss):
     """A name that does not exist; the message lists those that do and the nearest one."""
 
     code = "unknown_name"
@@ -62,12 +72,20 @@ class UnknownName(BadInput):
     def __init__(self, what: str, name: str, known: Iterable[str], *, where: str = "") -> None:
         names = sorted(known)
         close = nearest(name, names)
-        self.name, self.close = name, close
-        listed = ", ".join(names) if names else "none yet"
+        message = f"There is no {what} named {name!r}. Known: {listed(names) or 'none yet'}."
         hint = f"Did you mean {close}?" if close else ""
-        super().__init__(
-            f"There is no {what} named {name!r}. Known: {listed}.", where=where, hint=hint
-        )
+        super().__init__(message, name, close, where=where, hint=hint)
+
+
+MOST_LISTED = 40
+"""Names that a message lists."""
+
+
+def listed(names: Sequence[str]) -> str:
+    """Return names as a message lists them: the first ones, and how many more there are."""
+    more = len(names) - MOST_LISTED
+    said = ", ".join(names[:MOST_LISTED])
+    return f"{said} and {more} more" if more > 0 else said
 
 
 def nearest(name: str, known: Iterable[str], cutoff: float = 60.0) -> str | None:

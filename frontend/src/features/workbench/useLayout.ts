@@ -1,5 +1,5 @@
 import { useLocalStorage, useWindowSize } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Ref } from 'vue'
 
 import { session } from '@/api/client'
@@ -30,8 +30,16 @@ export function useLayout(tab: Ref<Tab>) {
     { story: 0, drawers: {}, folded: false, full: false },
     { mergeDefaults: true },
   )
-  const part = <K extends 'folded' | 'full'>(name: K) =>
-    computed({ get: () => kept.value[name], set: (on: Kept[K]) => (kept.value[name] = on) })
+  /** Whether the drawer gives its room to something else for a while. */
+  const aside = ref(false)
+  const folded = computed({
+    get: () => kept.value.folded || aside.value,
+    set: (on: boolean) => {
+      kept.value.folded = on
+      aside.value = false
+    },
+  })
+  const full = computed({ get: () => kept.value.full, set: (on: boolean) => (kept.value.full = on) })
 
   const widest = computed(() => Math.max(NARROWEST, width.value - STAGE.width))
   const story = computed({
@@ -47,8 +55,9 @@ export function useLayout(tab: Ref<Tab>) {
     story: { size: story, least: NARROWEST, most: widest, usual: () => (story.value = 0) },
     drawer: { size: drawer, least: LOWEST, most: highest, usual: () => (drawer.value = 0) },
     /** Whether the drawer is folded. */
-    folded: part('folded'),
+    folded,
+    aside,
     /** Whether stage and still have the room of the story as well. */
-    full: part('full'),
+    full,
   }
 }

@@ -98,7 +98,7 @@ export function useWorkbench() {
     stage.value?.record(on)
     paused.value = pause
   }
-  const still = reactive(useStill(send, busy, drawer.layout.folded))
+  const still = reactive(useStill(send, busy, drawer.layout.aside))
   function takeStill() {
     if (recording.value) record(false, true)
     still.take()

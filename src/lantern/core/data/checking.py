@@ -13,7 +13,7 @@ from lantern.core.data.choosing import choose_rows
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import MOST_OPTIONS, Facts, tidy
 from lantern.core.patterns import fullmatch
-from lantern.core.problems import BadInput, Problem, UnknownName, closest, nearest
+from lantern.core.problems import BadInput, NearMiss, Problem, closest, nearest
 from lantern.core.steps.model import Document, Row, Step
 from lantern.core.values.sources import SOURCES, Names
 from lantern.core.values.templates import places, renamed, resolve
@@ -241,10 +241,10 @@ def check_choice(rows: Sequence[Row], choice: str) -> list[ValueProblem]:
     """Return what is wrong with a choice of rows, as core.data.choosing reads it."""
     try:
         choose_rows(rows, choice)
-    except UnknownName as error:
-        named = re.compile(rf"(?<!\w){re.escape(error.name)}(?!\w)")
+    except NearMiss as error:
+        said = re.compile(rf"(?<!\w){re.escape(error.said)}(?!\w)")
         close = error.close or ""
-        near = (named.sub(lambda _: close, choice),) if close else ()
+        near = (said.sub(lambda _: close, choice),) if close else ()
         return [ValueProblem(error.message, error.hint, near)]
     except BadInput as error:
         return [ValueProblem(error.message, error.hint)]

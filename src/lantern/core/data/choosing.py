@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from lantern.core.data.variations.rules import holds, read_rule
+from lantern.core.data.variations.rules import Words, holds, read_rule
 from lantern.core.problems import BadInput
 from lantern.core.steps.model import Row
 
 _PART = re.compile(r"(\d+)(?:\s*[-–]\s*(\d+)?)?\Z")
 _WHERE = "where "
+WORDS = Words("condition", "column", "rows", "Write for example: clay = raku and count > 5")
 HINT = "Write all, ticked, 3, 2-5, 4-, 1,3,6-8 or where clay = raku."
 
 
@@ -57,7 +58,7 @@ def _fitting(rows: Sequence[Row], condition: str) -> list[int]:
     columns = list(dict.fromkeys(name for row in rows for name in row.values))
     values = {name: list({row.values.get(name, ""): None for row in rows}) for name in columns}
     places = {name: {value: n for n, value in enumerate(known)} for name, known in values.items()}
-    rule = read_rule(condition, values)
+    rule = read_rule(condition, values, WORDS)
 
     def fits(row: Row) -> bool:
         return holds(rule.condition, [places[name][row.values.get(name, "")] for name in columns])

@@ -18,7 +18,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from lantern.core.problems import BadInput, UnknownName, nearest
+from lantern.core.problems import BadInput, NearMiss, UnknownName, listed, nearest
 
 _TOKEN = re.compile(r"""\s*(?:"([^"]*)"|'([^']*)'|(<=|>=|!=|=|<|>|\(|\)|,)|([^\s"'<>=!(),]+))""")
 RESERVED = frozenset("if then and or not in".split())
@@ -100,9 +100,19 @@ def holds(condition: Condition, row: Sequence[int]) -> bool:
             return any(holds(part, row) for part in condition.parts)
 
 
-def read_rule(text: str, inputs: Mapping[str, Sequence[str]]) -> Rule:
+@dataclass(frozen=True)
+class Words:
+    """What messages call a rule and what it speaks of, where it stands, and how one is written."""
+
+    rule: str = "constraint"
+    input: str = "input"
+    where: str = "constraints"
+    hint: str = "Write for example: if clay = raku then rush = no"
+
+
+def read_rule(text: str, inputs: Mapping[str, Sequence[str]], words: Words = Words()) -> Rule:
     """Read a constraint over inputs with their values; raises BadInput with the place."""
-    return _Reader(text, inputs).rule()
+    return _Reader(text, inputs, words).rule()
 
 
 def _order(value: str) -> tuple[int, object]:
@@ -114,8 +124,8 @@ def _order(value: str) -> tuple[int, object]:
 
 
 class _Reader:
-    def __init__(self, text: str, inputs: Mapping[str, Sequence[str]]) -> None:
-        self._text, self._inputs = text.strip(), inputs
+    def __init__(self, text: str, inputs: Mapping[str, Sequence[str]], words: Words) -> None:
+        self._text, self._inputs, self._words = text.strip(), inputs, words
         self._names = list(inputs)
         self._tokens = self._split()
         self._at = 0
@@ -140,9 +150,9 @@ class _Reader:
 
     def _error(self, what: str, hint: str = "") -> BadInput:
         return BadInput(
-            f"The constraint “{self._text}” {what}.",
-            where="constraints",
-            hint=hint or "Write for example: if clay = raku then rush = no",
+            f"The {self._words.rule} “{self._text}” {what}.",
+            where=self._words.where,
+            hint=hint or self._words.hint,
         )
 
     def _next(self, kind: str, text: str = "") -> bool:
@@ -204,7 +214,8 @@ class _Reader:
 
     def _input(self, name: str) -> int:
         if name not in self._inputs:
-            raise UnknownName("input", name, self._names, where=f"constraint “{self._text}”")
+            where = f"{self._words.rule} “{self._text}”"
+            raise UnknownName(self._words.input, name, self._names, where=where)
         return self._names.index(name)
 
     def _one_of(self, one: int) -> Atom:
@@ -220,10 +231,12 @@ class _Reader:
         if value in values:
             return values.index(value)
         close = nearest(value, values)
-        raise BadInput(
-            f"{value!r} in the constraint “{self._text}” is not a value of {self._names[one]}: "
-            f"{', '.join(values)}.",
-            where="constraints",
+        raise NearMiss(
+            f"{value!r} in the {self._words.rule} “{self._text}” is not a value of "
+            f"{self._names[one]}: {listed(values)}.",
+            value,
+            close,
+            where=self._words.where,
             hint=f"Did you mean {close!r}?" if close else "",
         )
 
