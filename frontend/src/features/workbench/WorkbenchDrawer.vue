@@ -57,7 +57,7 @@ const keepGrid = (name: string, component: unknown) => {
     @change="panels[$event] && (tab = panels[$event].tab)"
   >
     <div class="flex items-center border-b border-line px-2 py-0.5 text-sm">
-      <TabList class="flex min-w-0 flex-1 items-center gap-1 overflow-x-auto">
+      <TabList class="-m-0.5 flex min-w-0 flex-1 items-center gap-1 overflow-x-auto p-1">
         <Tab
           v-for="one in panels"
           :key="one.tab"
