@@ -1,9 +1,10 @@
 """Freeing what is not kept any longer, in a real PostgreSQL: all that goes, and all that stays."""
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from sqlalchemy import func, select, text, update
+from sqlalchemy import delete, func, select, text, update
 
 from lantern.core.data.table import Row
 from lantern.core.keeping import Rules
@@ -109,6 +110,39 @@ def test_pictures_of_passed_rows_go_and_those_that_something_shows_stay(database
     here = left(database, Picture, "digest")
     assert here >= {shots[n] for n in ("failed", "step", "fresh", "new")}
     assert shots["passed"] not in here
+
+
+def test_a_picture_that_is_kept_again_is_there_though_it_is_just_being_tidied_away(database, test):
+    with database.session() as session:
+        digest = pictures.keep(session, b"ash glaze")
+        session.execute(update(Picture).values(at=OLD))
+    with database.session() as tidying, ThreadPoolExecutor(1) as pool:
+        tidying.execute(select(Picture).filter_by(digest=digest).with_for_update())
+
+        def again():
+            with database.session() as session:
+                return pictures.keep(session, b"ash glaze")
+
+        kept = pool.submit(again)
+        waits = "SELECT count(*) FROM pg_stat_activity WHERE wait_event_type = 'Lock'"
+        with database.session() as other:
+            while not other.scalar(text(waits)):
+                other.commit()
+        tidying.execute(delete(Picture).filter_by(digest=digest))
+        tidying.commit()
+        assert kept.result(20) == digest
+    assert digest in left(database, Picture, "digest")
+
+
+def test_two_that_keep_the_same_pictures_wait_for_nobody(database):
+    with database.session() as session:
+        for content in (b"one", b"two"):
+            pictures.keep(session, content)
+    with database.session() as first, database.session() as second:
+        second.execute(text("SET LOCAL lock_timeout = '5s'"))
+        for session, order in ((first, (b"one", b"two")), (second, (b"two", b"one"))):
+            for content in order:
+                pictures.keep(session, content)
 
 
 def test_the_newest_saved_page_of_each_title_stays(database, test):

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Collection
+from datetime import timedelta
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lantern.store.models import Picture
+
+LATELY = timedelta(hours=1)
+"""For how long after it was kept a picture need not be kept again."""
 
 
 def digest_of(content: bytes) -> str:
@@ -23,10 +27,15 @@ def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
     What shows it may be written a while later: for a day from now on it is not tidied away.
     """
     digest = digest_of(content)
-    row = {"digest": digest, "mime": mime, "content": content}
-    query = insert(Picture).values(row)
-    again = {"at": func.clock_timestamp()}
-    session.execute(query.on_conflict_do_update(index_elements=["digest"], set_=again))
+    made = insert(Picture).values(digest=digest, mime=mime, content=content)
+    again = update(Picture).filter_by(digest=digest).values(at=func.clock_timestamp())
+    while not session.scalar(made.on_conflict_do_nothing().returning(Picture.digest)):
+        fresh = Picture.at > func.clock_timestamp() - LATELY
+        # One that was kept lately is left alone: two that keep the same ones wait for nobody.
+        if session.scalar(select(fresh).filter_by(digest=digest)):
+            break
+        if session.scalar(again.returning(Picture.digest)):
+            break  # else it was tidied away at this very moment
     return digest
 
 
