@@ -36,7 +36,7 @@ function stale(notice: Notice): unknown[][] {
 const TOGETHER = 60
 /** Milliseconds between two requests for what changes with every row of every run. */
 const LISTS = 1000
-const rest = (key: unknown[]) => (key[0] === 'runs' || key[0] === 'tests' || key[0] === 'run' ? LISTS : 0)
+const pauseOf = ([first]: unknown[]) => (['runs', 'tests', 'run'].includes(String(first)) ? LISTS : 0)
 
 const AGAIN = 1500
 const LATER = 15_000
@@ -56,7 +56,7 @@ export function followEvents(queries: QueryClient): () => void {
     flushing = 0
     const now = Date.now()
     for (const [text, key] of waiting) {
-      if (now - (asked.get(text) ?? 0) < rest(key)) continue
+      if (now - (asked.get(text) ?? 0) < pauseOf(key)) continue
       asked.set(text, now)
       waiting.delete(text)
       void queries.invalidateQueries({ queryKey: key })

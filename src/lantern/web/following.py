@@ -80,7 +80,8 @@ class Following:
             with self._there:
                 while not self._waiting:
                     self._there.wait()
-                run, changed = self._waiting.popitem()
+                run = next(iter(self._waiting))  # what has waited longest comes first
+                changed = self._waiting.pop(run)
             self._hand_out(run, self._told(run, changed))
 
     def _told(self, run: int, changed: Changed) -> str:
