@@ -11,7 +11,6 @@ import tempfile
 import uuid
 from collections import defaultdict
 from pathlib import Path
-from typing import Any
 
 import structlog
 
@@ -35,14 +34,11 @@ def load_stories() -> None:
         importlib.import_module(f"bench.yard.stories.{module.name}")
 
 
-def figures(results: list[Result]) -> dict[str, Any]:
+def figures(results: list[Result]) -> dict[str, float]:
     """Return what the results come to."""
     acts = sum(sum(act.least for act in one.acts) for one in results)
     lost = sum(len(one.lost) for one in results)
     sentences = sum(len(one.sentences) for one in results)
-    pages: dict[str, list[bool]] = defaultdict(list)
-    for one in results:
-        pages[one.story.page].append(one.same)
     return {
         "acts": sum(len(one.acts) for one in results),
         "stories": len(results),
@@ -56,8 +52,15 @@ def figures(results: list[Result]) -> dict[str, Any]:
         "false_alarms": sum(one.false_alarm for one in results),
         "did_less_green": sum(one.unlike for one in results),
         "did_less_told": sum(one.caught for one in results),
-        "by_page": {page: round(sum(same) / len(same), 2) for page, same in sorted(pages.items())},
     }
+
+
+def by_page(results: list[Result]) -> str:
+    """Return the share of stories with the same effect, page by page, in words."""
+    pages: dict[str, list[bool]] = defaultdict(list)
+    for one in results:
+        pages[one.story.page].append(one.same)
+    return "\n".join(f"{sum(same) / len(same):.2f} {page}" for page, same in sorted(pages.items()))
 
 
 def main() -> None:
@@ -117,6 +120,7 @@ def main() -> None:
             chromium.close()
             yard.stop()
             cluster.remove()
+    say(by_page(results))
     report("yard", figures(results))
 
 

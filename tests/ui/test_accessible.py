@@ -5,7 +5,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from lantern.host.setup import FRONTEND
-from lantern.store import tests
+from lantern.store import audit, tests
 from tests.ui.pages import until
 from tests.ui.test_lists import some_runs
 
@@ -41,7 +41,10 @@ def violations(lantern):
 
 
 def test_lists_and_settings_keep_nobody_out(lantern, theme):
-    some_runs(lantern.stack, 2)
+    some_runs(lantern.stack, 40)
+    with lantern.stack.database.session() as session:
+        for n in range(40):  # so many that their list scrolls
+            audit.note(session, "signed in", f"Potter {n}", "", "127.0.0.1")
     found = {}
     for view in VIEWS:
         lantern.go(view)

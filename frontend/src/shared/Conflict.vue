@@ -4,6 +4,7 @@ import { ref, watch } from 'vue'
 import { clash } from '@/shared/conflicts'
 
 import Modal from './Modal.vue'
+import { vScrolls } from './scrolls'
 
 /** Asks what is to stand where two people changed the same text; it stays until that is said. */
 const text = ref('')
@@ -25,6 +26,7 @@ watch(clash, (now) => (text.value = now?.mine ?? ''), { immediate: true })
       <div>
         <p class="mb-1 font-semibold">Theirs</p>
         <p
+          v-scrolls
           class="panel max-h-40 overflow-auto px-2 py-1 whitespace-pre-wrap wrap-anywhere"
           data-role="theirs"
         >

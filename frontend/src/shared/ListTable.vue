@@ -4,6 +4,7 @@ import { tableFeatures, useTable } from '@tanstack/vue-table'
 import { computed } from 'vue'
 
 import type { Column } from './lists'
+import { vScrolls } from './scrolls'
 
 /** A list as a table: a slot for each column's cells, sorted by the server, more of it by a press. */
 const props = defineProps<{ rows: T[]; columns: Column[]; more?: boolean; busy?: boolean; role?: string }>()
@@ -23,7 +24,7 @@ const shown = computed(() => table.getRowModel().rows)
 </script>
 
 <template>
-  <div class="panel overflow-auto">
+  <div v-scrolls class="panel overflow-auto">
     <table class="list-table">
       <thead>
         <tr>

@@ -7,6 +7,7 @@ import type { Shapes } from '@/api/client'
 import { complain, say } from '@/shared/notes'
 
 import StillView from './StillView.vue'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Taking a page, or a part of it, in as elements: what to keep, and under which names. */
 const props = defineProps<{ saved: number }>()
@@ -59,7 +60,7 @@ async function take() {
 
 <template>
   <StillView ref="still" v-model:picked="picked" :saved="saved">
-    <div v-if="looked.length" class="mb-2 max-h-56 overflow-auto" data-role="taking">
+    <div v-if="looked.length" v-scrolls class="mb-2 max-h-56 overflow-auto" data-role="taking">
       <label v-for="one in looked" :key="one.node" class="mb-1 block text-xs">
         <span :class="one.matches === 1 ? 'text-good' : 'text-odd'">{{
           one.matches === 1 ? 'unique' : `matches ${one.matches}`

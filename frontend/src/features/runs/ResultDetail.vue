@@ -8,6 +8,7 @@ import Picture from '@/shared/Picture.vue'
 import { seconds } from '@/shared/times'
 
 import Repairs from './Repairs.vue'
+import { vScrolls } from '@/shared/scrolls'
 
 const props = defineProps<{
   result: Result
@@ -109,7 +110,7 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       <summary class="cursor-pointer text-sm">
         Errors in the page's console ({{ result.console.length }})
       </summary>
-      <pre class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
+      <pre v-scrolls class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
         result.console.join('\n')
       }}</pre>
     </details>
@@ -117,7 +118,7 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       <summary class="cursor-pointer text-sm">
         Requests of the page that failed ({{ result.requests.length }})
       </summary>
-      <pre class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
+      <pre v-scrolls class="mt-2 overflow-auto text-xs wrap-anywhere whitespace-pre-wrap">{{
         result.requests.join('\n')
       }}</pre>
     </details>

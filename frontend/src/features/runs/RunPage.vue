@@ -17,6 +17,7 @@ import { useRouteId } from '@/shared/routeId'
 
 import ResultDetail from './ResultDetail.vue'
 import RunPages from './RunPages.vue'
+import { vScrolls } from '@/shared/scrolls'
 
 /** What a run is taken out as. */
 const FORMS = [
@@ -188,6 +189,7 @@ async function cancel() {
       </p>
       <div
         v-if="run.data.value.differs.length"
+        v-scrolls
         class="mb-3 max-h-40 overflow-auto rounded-md border border-line bg-sunk px-3 py-2 text-sm"
         data-role="differs"
       >
@@ -305,7 +307,7 @@ async function cancel() {
             </li>
           </ol>
         </section>
-        <section class="min-h-0 overflow-auto" aria-label="Detail">
+        <section v-scrolls class="min-h-0 overflow-auto" aria-label="Detail">
           <LivePicture v-if="going && live" :key="live.id" :path="`/api/live/cast/${live.id}`" class="mb-3" />
           <ResultDetail
             v-if="result"

@@ -8,6 +8,7 @@ import type { Shapes } from '@/api/client'
 import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
+import { vScrolls } from '@/shared/scrolls'
 
 /** How long things are kept: what there is, what rules would free, and freeing it. For leads. */
 type Rules = Shapes['RulesOut']
@@ -95,7 +96,7 @@ const freed = computed(() => {
       pictures and rows that nothing uses any more.
     </p>
     <Trouble :error="query.error.value ?? refused" class="mb-2" />
-    <div v-if="rules" class="panel overflow-x-auto">
+    <div v-if="rules" v-scrolls class="panel overflow-x-auto">
       <table class="list-table [&_td]:align-middle">
         <thead>
           <tr>

@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { say } from '@/shared/notes'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Another name for a variable, with all places that will use it shown first. */
 const props = defineProps<{ name: string }>()
@@ -34,7 +35,7 @@ async function rename() {
   <Modal :open="true" :title="`Rename the variable “${name}”`" @update:open="emit('close')">
     <form class="flex flex-col gap-3 text-sm" @submit.prevent="rename">
       <label>New name <input v-model="fresh" class="field mt-1" name="variable" required /></label>
-      <ul v-if="uses.data.value" class="max-h-48 overflow-auto" data-role="variable-uses">
+      <ul v-if="uses.data.value" v-scrolls class="max-h-48 overflow-auto" data-role="variable-uses">
         <li v-for="one in uses.data.value.tests" :key="one.id">
           {{ one.name }}<span class="text-soft">, sentence {{ one.sentences.join(', ') }}</span>
         </li>

@@ -7,6 +7,7 @@ import type { Test } from '@/api/client'
 import { beside } from '@/shared/beside'
 
 import type { Column, Table } from './useTable'
+import { vScrolls } from '@/shared/scrolls'
 
 /** The head of a column: its name everywhere, its type and role, sorting, deleting. */
 const props = defineProps<{ column: Column; table: Table; test: Test; fixed: boolean }>()
@@ -75,7 +76,7 @@ async function rename(close: () => void) {
             : `Used by ${places.length === 1 ? 'one sentence' : `${places.length} sentences`}, which will use the new name:`
         }}
       </p>
-      <ul v-if="places.length" class="max-h-20 overflow-auto text-xs">
+      <ul v-if="places.length" v-scrolls class="max-h-20 overflow-auto text-xs">
         <li v-for="step in places" :key="step.id" class="truncate font-story">{{ step.sentence }}</li>
       </ul>
       <div class="mt-2 grid grid-cols-2 gap-2 border-t border-line pt-2">

@@ -11,6 +11,7 @@ import { say } from '@/shared/notes'
 import DesignGroups from './DesignGroups.vue'
 import DesignRules from './DesignRules.vue'
 import type { Edits } from '@/features/editing/useEdits'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Few rows that bring the values of the columns together: asked for, looked at, then written. */
 const props = defineProps<{ test: Test; edits: Edits }>()
@@ -179,7 +180,7 @@ const words = (values: Record<string, string>) =>
             {{ label }}
           </button>
         </div>
-        <ol class="panel max-h-44 overflow-auto px-3 py-1">
+        <ol v-scrolls class="panel max-h-44 overflow-auto px-3 py-1">
           <template v-if="which === 'rows'">
             <li v-for="(row, place) in made.rows" :key="place" class="flex gap-2 py-0.5">
               <span class="w-7 shrink-0 text-soft">{{ place + 1 }}</span>

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { Shapes } from '@/api/client'
+import { vScrolls } from '@/shared/scrolls'
 
 /** What taking a file in does to every row: cell by cell, before and after. */
 const props = defineProps<{ seen: Shapes['TakeInOut']; changes: Shapes['RowChangeOut'][] }>()
@@ -37,7 +38,7 @@ const touched = (one: Shapes['RowChangeOut']) =>
         }}
       </label>
     </p>
-    <ul v-if="changes.length" class="panel mt-1 max-h-64 overflow-auto">
+    <ul v-if="changes.length" v-scrolls class="panel mt-1 max-h-64 overflow-auto">
       <li
         v-for="one in shown"
         :key="`${one.before} ${one.after}`"

@@ -11,6 +11,7 @@ import { readFile } from '@/shared/readFile'
 
 import MatchRows from './MatchRows.vue'
 import TakeChanges from './TakeChanges.vue'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Taking rows in from a spreadsheet: which sheet and part, what it would change, then all or nothing. */
 const props = defineProps<{ test: Test; edits: Edits; source: Record<string, string> }>()
@@ -145,7 +146,7 @@ onMounted(look)
         </template>
       </div>
       <Trouble :error="trouble" />
-      <div v-if="seen" class="panel max-h-40 overflow-auto" data-role="preview">
+      <div v-if="seen" v-scrolls class="panel max-h-40 overflow-auto" data-role="preview">
         <table class="w-full text-left">
           <thead class="sticky top-0 bg-sunk text-xs">
             <tr>

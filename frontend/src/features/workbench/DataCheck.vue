@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Shapes } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Values that would fail for certain: what is wrong with each, before any row is wasted. */
 defineProps<{ found: Shapes['DataCheck']; ahead: boolean; fixed: boolean }>()
@@ -26,7 +27,7 @@ const emit = defineEmits<{
       {{ found.rows }} rows were held against the options and limits that the fields had when they were seen
       last.
     </p>
-    <ul v-else class="panel max-h-80 overflow-auto text-sm" data-role="data-problems">
+    <ul v-else v-scrolls class="panel max-h-80 overflow-auto text-sm" data-role="data-problems">
       <li
         v-for="(one, place) in found.problems"
         :key="place"

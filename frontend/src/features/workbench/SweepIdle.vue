@@ -3,6 +3,7 @@ import { BrushCleaning } from '@lucide/vue'
 import { computed, ref } from 'vue'
 
 import type { Shapes } from '@/api/client'
+import { vScrolls } from '@/shared/scrolls'
 
 /** The presses that did nothing: what sweeping would take out, and whether the rest plays without it. */
 const props = defineProps<{ test: Shapes['TestOut']; busy: boolean }>()
@@ -37,7 +38,7 @@ function sweep() {
       </button>
     </p>
     <div v-if="open" class="pb-1">
-      <ul class="max-h-32 overflow-auto text-soft">
+      <ul v-scrolls class="max-h-32 overflow-auto text-soft">
         <li v-for="step in idle" :key="step.id">{{ number(step.id) }} · {{ words(step) }}</li>
       </ul>
       <p class="mt-1 flex flex-wrap gap-2">

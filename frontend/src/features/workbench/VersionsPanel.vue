@@ -9,6 +9,7 @@ import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
 import type { Edits } from '@/features/editing/useEdits'
+import { vScrolls } from '@/shared/scrolls'
 
 /** Who changed what and when; what differs from the version that is shown now; going back. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
@@ -103,7 +104,7 @@ async function restore() {
             </button>
           </template>
         </div>
-        <ul class="min-h-0 flex-1 overflow-auto" aria-label="Changes">
+        <ul v-scrolls class="min-h-0 flex-1 overflow-auto" aria-label="Changes">
           <li
             v-for="one in changes.data.value?.steps ?? []"
             :key="one.step + one.what"
