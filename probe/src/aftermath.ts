@@ -1,7 +1,7 @@
 /** What came of the last thing that a person did: told when it is known, at the latest before the next. */
 import { visible } from './facts'
 import { isTextual } from './fields'
-import { stamp } from './lookup'
+import { stamp } from './changing'
 import { focused, parentOf } from './nodes'
 import { showsAtRest, showsBefore } from './showing'
 import { tidy } from './texts'

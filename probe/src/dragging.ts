@@ -2,7 +2,7 @@
 import { describe, meant } from './describing'
 import type { Description } from './describing'
 import { isTextual } from './fields'
-import { stamp } from './lookup'
+import { stamp } from './changing'
 import { closest, nodesAt, targetOf } from './nodes'
 import { describedNow } from './presses'
 

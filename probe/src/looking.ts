@@ -1,17 +1,22 @@
-/** What an exported script asks of a page: its nodes with their facts, as Lantern sees them. */
-import { besideBy } from './around'
-import { factsOf, newPass } from './facts'
+/** What an exported script asks of a page: all that Lantern's own player asks, answered alike. */
+import { aim as aimAtNode, centre as centreNode } from './aiming'
+import type { Aimed } from './aiming'
 import type { Facts } from './facts'
-import { select } from './nodes'
+import { candidatesFor } from './lookup'
+import type { Clue } from './lookup'
+import { handleOf } from './nodes'
+import { read as readOf, toChoose, toType } from './reading'
 
-type Side = 'right of' | 'below'
-
-/** The nodes that a selector finds, in shadow roots too, each with its facts in document order. */
-export function look(selector: string, sides: Side[]): [Element, Facts][] {
-  const pass = newPass()
-  return [...select(selector)].map((node, order) => {
-    const facts = factsOf(node, order, pass)
-    for (const side of sides) facts.attributes[side] = besideBy(node, side)
-    return [node, facts]
-  })
+/** The size of the window, and the nodes in it that could match clues, each with its facts. */
+export function look(selector: string, clues: Clue[]): [number[], [Element, Facts][]] {
+  const { nodes, found } = candidatesFor(selector, clues)
+  return [[innerWidth, innerHeight], nodes.map((node, place) => [node, found[place]!])]
 }
+
+export const aim = (node: Element, at: [number, number] | null): Promise<Aimed> => aimAtNode(node, at)
+export const centre = (node: Element): boolean => centreNode(handleOf(node))
+export const read = (node: Element, property: string): string | null => readOf(handleOf(node), property)
+export const type = (node: Element, text: string, append: boolean): string =>
+  toType(handleOf(node), text, append)
+export const choose = (node: Element, option: string): object => toChoose(handleOf(node), option)
+export { scrollOn } from './scrolling'

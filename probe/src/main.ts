@@ -6,7 +6,9 @@ import { pathOfPress } from './aftermath'
 import { hiding } from './hiding'
 import { at, describe, describeAt } from './describing'
 import { dropDragged, watchDrag } from './dropping'
-import { aimAt, lookup, looks, quiet, watch } from './lookup'
+import { aimAt, centre } from './aiming'
+import { looks, quiet, watch } from './changing'
+import { lookup } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { beingMade } from './making'
 import { read, readAll, toChoose, toType } from './reading'
@@ -25,6 +27,7 @@ const probe = {
   lookup,
   quiet,
   aim: aimAt,
+  centre,
   read,
   toType,
   toChoose,

@@ -311,6 +311,33 @@ def test_elements_in_frames_and_shadow_roots_are_reached(play, site):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
+def test_what_is_in_a_frame_is_pressed_only_where_input_reaches_it(play, site):
+    """A frame knows neither that it is out of view nor that something lies over it."""
+    site.put("/inner", "<button onclick=\"parent.out.textContent = 'kept'\">Keep</button>")
+    frame = "<iframe src=/inner style='width: 300px; height: 200px'></iframe>"
+    far = f"<p id=out>-</p><div style='height: 2000px'></div>{frame}<div style='height: 2000px'>"
+    keep = element("Keep")
+    site.put("/", far)
+    for scrolled in ("", "<script>onload = () => scrollTo(0, 4000)</script>"):
+        site.put("/", far + scrolled)
+        notes = play(step("press", keep), check("kept"), elements=[keep, OUT])
+        assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
+    over = "<div style='position: fixed; inset: 0; background: #ccc'>Please wait</div>"
+    site.put("/", f"<p id=out>-</p>{frame}{over}")
+    notes = play(step("press", keep), elements=[keep, OUT], limit=0.6)
+    assert "is covered" in failure(notes).message
+
+
+def test_a_number_that_is_not_there_yet_is_waited_for(play, site):
+    """An empty price is no number; what nothing can be compared with is told at once."""
+    site.put("/", "<p id=out></p><script>setTimeout(() => out.textContent = '7.30', 400)</script>")
+    more = {"property": "text", "comparison": "is at least"}
+    notes = play(step("check", OUT, expected="7", **more), elements=[OUT])
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
+    notes = play(step("check", OUT, expected="much", limit=60.0, **more), elements=[OUT])
+    assert "no number in “much”" in failure(notes).message
+
+
 def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_same(play, site):
     site.put(
         "/",

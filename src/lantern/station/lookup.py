@@ -40,12 +40,12 @@ def look(page: Window, request: ask.Lookup, pause: Callable[[float], object]) ->
             raw = page.probe("lookup", query, frame=frame)
             if raw["hosts"] and page.look_into(raw["hosts"], frame):
                 raw = page.probe("lookup", {**query, "after": None}, frame=frame)
+            part = _seen(page, raw, frame, len(seen.candidates))
         except DialogOpen as error:
             return ask.Seen(dialog=str(error))
         except CommandFailed:
             pause(PAUSE)
             continue
-        part = _seen(page, raw, frame, len(seen.candidates))
         seen = replace(
             part,
             candidates=(*seen.candidates, *part.candidates),
@@ -77,20 +77,53 @@ def in_frame(page: Window, raws: list[dict[str, Any]], frame: str, first: int = 
     return found
 
 
-def aimed(page: Window, raw: dict[str, Any], frame: str) -> ask.Aimed:
-    """Read where to press a node, in the coordinates of the window."""
+def aimed(
+    page: Window, raw: dict[str, Any], frame: str, at: tuple[float, float] | None = None
+) -> ask.Aimed:
+    """Read where to press a node, in the coordinates of the window.
+
+    A frame knows neither whether it is in view itself nor what lies over it: that is looked at
+    here, and the node is brought to the middle of the window where input would not reach it.
+    """
+    own = "" if frame == page.main_frame else frame
+    found = _in_window(page, raw, own)
+    if not own or found.problem:
+        return found
+    if page.probe("beingMade"):
+        return replace(found, problem="moving")  # the frame will be elsewhere when that is done
+    if _reached(page, own, found):
+        return found
+    if page.probe("centre", raw["handle"], frame=own):
+        again = page.probe("aim", raw["handle"], at, frame=own, timeout=30)
+        if again:
+            found = _in_window(page, again, own)
+    if found.problem or _reached(page, own, found):
+        return found
+    return replace(found, problem="covered")
+
+
+def _in_window(page: Window, raw: dict[str, Any], frame: str) -> ask.Aimed:
     dx, dy = page.frame_offset(frame)
-    box, problem = raw["box"], raw["problem"]
-    if frame not in ("", page.main_frame) and not problem and page.probe("beingMade"):
-        problem = "moving"  # the frame itself will be elsewhere when the page around it is made
+    box = raw["box"]
     return ask.Aimed(
         handle=raw["handle"],
         x=raw["x"] + dx,
         y=raw["y"] + dy,
         box=Box(box["x"] + dx, box["y"] + dy, box["width"], box["height"]),
-        problem=problem,
+        problem=raw["problem"],
         by=raw["by"],
     )
+
+
+def _reached(page: Window, frame: str, aimed: ask.Aimed) -> bool:
+    """Tell whether input at a place goes to a frame."""
+    width, height = page.viewport
+    if not (0 <= aimed.x < width and 0 <= aimed.y < height):
+        return False
+    try:
+        return page.frame_at(aimed.x, aimed.y) == frame
+    except CommandFailed:
+        return False
 
 
 def survey(page: Window, also: int = 0) -> list[Facts]:

@@ -179,14 +179,14 @@ class Player:
 
     def aim(self, request: ask.Aim) -> ask.Aimed:
         """Tell where to press a node."""
-        raw = None
+        page = self._page
         try:
-            raw = self._page.probe("aim", request.handle, request.at, frame=request.frame)
+            raw = page.probe("aim", request.handle, request.at, frame=request.frame)
+            if raw is not None:
+                return aimed(page, raw, request.frame, request.at)
         except (CommandFailed, DialogOpen):
             self._cancelled.wait(PAUSE)  # the next lookup tells what is there now
-        if raw is None:
-            return ask.Aimed(request.handle, problem="hidden")
-        return aimed(self._page, raw, request.frame)
+        return ask.Aimed(request.handle, problem="hidden")
 
     def nearby(self, request: ask.Nearby) -> list[Facts]:
         """List all that is recognised."""

@@ -164,7 +164,10 @@ class ChromiumWindow(BaseWindow, InputCommands):
 
     def frame_at(self, x: float, y: float) -> str:
         """Return the innermost frame at a point; raises CommandFailed where there is nothing."""
-        return str(self.call("DOM.getNodeForLocation", x=int(x), y=int(y)).get("frameId", ""))
+        seen = self.call("Page.getLayoutMetrics")["cssLayoutViewport"]
+        # The place is asked for in the document, not in what is seen of it.
+        place = {"x": int(x + seen["pageX"]), "y": int(y + seen["pageY"])}
+        return str(self.call("DOM.getNodeForLocation", **place).get("frameId", ""))
 
     def look_into(self, handles: Sequence[int], frame: str = "") -> int:
         """Hand closed shadow roots of nodes over to the probe; returns how many there were."""

@@ -10,6 +10,8 @@ from lantern.core.engine.browsers import BROWSERS, USUAL
 
 MOST_OPTIONS = 50
 """Most options that are kept of a list."""
+USUAL_VIEW = BROWSERS[USUAL].viewport
+"""Width and height of the window that a test usually sees, in CSS pixels."""
 LONGEST = 400
 """Longest text that is kept of any fact, in characters; pages under test may hold megabytes."""
 
@@ -95,7 +97,7 @@ class Facts:
     parts: int = 0
     grouped: bool = False
     leads: bool = False
-    view: tuple[int, int] = BROWSERS[USUAL].viewport
+    view: tuple[int, int] = USUAL_VIEW
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -157,7 +159,7 @@ class Facts:
         kept = {name: value for name, value in raw.items() if value}
         for name in ("handle", "frame"):
             kept.pop(name, None)
-        if self.view == BROWSERS[USUAL].viewport:
+        if self.view == USUAL_VIEW:
             kept.pop("view")
         for name in ("visible", "enabled"):
             if raw[name]:
@@ -179,7 +181,7 @@ class Facts:
 
 
 def _view(raw: Sequence[float] | None) -> tuple[int, int]:
-    width, height = raw or BROWSERS[USUAL].viewport
+    width, height = raw or USUAL_VIEW
     return int(width), int(height)
 
 

@@ -87,11 +87,19 @@ def _cell(table: Table, text: str) -> str:
     return cells[rows[0]]
 
 
+def _cells(table: Table, column: str) -> str:
+    return ", ".join(table.column(column))
+
+
+def _rows_with(table: Table, condition: str) -> str:
+    return str(len(table.rows_with(condition)))
+
+
 ASPECTS: dict[str, Callable[[Table, str], str]] = {
-    "cells of ": lambda table, column: ", ".join(table.column(column)),
+    "cells of ": _cells,
     "sum of ": _sum,
     "order of ": _order,
-    "rows with ": lambda table, condition: str(len(table.rows_with(condition))),
+    "rows with ": _rows_with,
     "cell ": _cell,
 }
 """What can be checked of a table beside its number of rows: how the property begins, and what it

@@ -20,7 +20,7 @@ from lantern.core.problems import BadInput, UnknownName
 _CALL = re.compile(r"\s*([A-Za-z_]\w*)\s*\((.*)\)\s*", re.DOTALL)
 _AWAY = re.compile(r"([+-]?\d+)\s*([dwmy])")
 _LETTERS = "abcdefghijklmnopqrstuvwxyz"
-LONGEST = 1000
+LONGEST_FORM = 1000
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ def _pick(random: Random, args: Sequence[object], _: date) -> str:
 def _text(random: Random, args: Sequence[object], _: date) -> str:
     """Each ? becomes a letter, each # a figure."""
     (pattern,) = args
-    if not isinstance(pattern, str) or len(pattern) > LONGEST:
+    if not isinstance(pattern, str) or len(pattern) > LONGEST_FORM:
         raise ValueError
     drawn = {"?": lambda: random.choice(_LETTERS), "#": lambda: str(random.randrange(10))}
     return "".join(drawn[sign]() if sign in drawn else sign for sign in pattern)

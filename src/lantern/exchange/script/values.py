@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from lantern.core.values.made import call_in
+from lantern.core.elements.facts import Facts
+from lantern.core.values.fitting import limits_of
+from lantern.core.values.made import FUNCTIONS, call_in
 from lantern.core.values.sources import SOURCES
-from lantern.core.values.templates import INSIDE, PLACE
+from lantern.core.values.templates import INSIDE, PLACE, has_made
 
 
-def expression(template: str) -> str:
-    """Return the Python expression that gives what a template stands for."""
+def expression(template: str, seen: Facts | None = None) -> str:
+    """Return the Python expression that gives what a template stands for.
+
+    What is made up is drawn until the field takes it of which `seen` are the facts.
+    """
     pieces: list[str] = []
     last = 0
     for place in PLACE.finditer(template):
@@ -21,13 +26,17 @@ def expression(template: str) -> str:
             pieces.append(_place(place.group(1)))
     if last < len(template) or not pieces:
         pieces.append(repr(template[last:]))
-    return " + ".join(pieces)
+    text = " + ".join(pieces)
+    return f"fits({limits_of(seen)!r}, lambda limits: {text})" if has_made(template) else text
 
 
 def _place(inside: str) -> str:
-    if call_in(inside):
-        name, _, arguments = inside.strip().partition("(")
-        return f"made_{name.strip()}({arguments}"
+    call = call_in(inside)
+    if call:
+        made = FUNCTIONS[call[0]]
+        if made.of_field:
+            return "fitting(limits, DRAWS, date.today())"
+        return f"{made.draw.__name__}(DRAWS, {call[1]!r}, date.today())"
     match = INSIDE.fullmatch(inside)
     if match is None:
         return repr(f"${{{inside}}}")

@@ -7,108 +7,21 @@ import pprint
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from importlib.resources import files
 
-from lantern.core.elements.clues import Element
-from lantern.core.elements.kinds import KINDS
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.elements.facts import Facts
 from lantern.core.engine.attempt import Flow
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.code import signature
+from lantern.core.steps.constants import is_business
 from lantern.core.steps.defaults import Effective, effective
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import Document, Step, Taken
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.tree import Node, tree
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import places
+from lantern.exchange.script.parts import CONVERT, HEAD, HIDDEN, runtime, things
 from lantern.exchange.script.values import expression
-
-HEAD = '''"""{name}: exported from Lantern, runs on its own.
-
-    pip install pytest selenium
-    BASE_URL={base} {secrets}pytest {file}
-
-What is made up comes from SEED, which a failure shows: give it again, and it is the same.
-"""
-
-import copy
-import datetime
-import json
-import os
-import random
-import re
-import time
-import uuid
-from contextlib import contextmanager
-from dataclasses import dataclass
-from pathlib import Path
-
-import pytest
-from selenium import webdriver
-from selenium.common.exceptions import (
-    ElementClickInterceptedException,
-    ElementNotInteractableException,
-    NoAlertPresentException,
-    StaleElementReferenceException,
-    WebDriverException,
-)
-from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
-
-BASE = os.environ.get("BASE_URL", {base!r})
-LIMIT = {limit:g}
-"""Seconds that a sentence waits at the most."""
-ENV = {env}
-SEED = os.environ.get("SEED") or uuid.uuid4().hex[:8]
-'''
-_HIDDEN = '''
-
-def secret(name):
-    """A secret, from the environment variable of its name in capitals."""
-    return os.environ[name.upper()]
-'''
-MADE = """
-
-def made_integer(low, high):
-    return str(random.randint(low, high))
-
-
-def made_number(low, high, places=2):
-    return f"{random.uniform(low, high):.{places}f}"
-
-
-def made_pick(*values):
-    return str(random.choice(values))
-
-
-def made_text(pattern):
-    signs = {"?": "abcdefghijklmnopqrstuvwxyz", "#": "0123456789"}
-    return "".join(random.choice(signs.get(sign, sign)) for sign in pattern)
-
-
-def made_date(away="+0d", shape="%Y-%m-%d"):
-    count, unit = int(away[:-1]), away[-1]
-    days = {"d": 1, "w": 7, "m": 30, "y": 365}[unit] * count
-    return (datetime.date.today() + datetime.timedelta(days=days)).strftime(shape)
-
-
-def made_uuid():
-    return str(uuid.uuid4())
-"""
-CONVERT = """
-
-as_str, as_float, as_int, as_date = str, float, int, datetime.date.fromisoformat
-
-
-def as_bool(text):
-    return text.strip().lower() in ("yes", "true", "1")
-
-
-def as_text(value):
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return "" if value is None else str(value)
-"""
 
 
 @dataclass(frozen=True)
@@ -163,50 +76,48 @@ class _Writer:
         source = self.source
         documents = [source.document, *(flow.document for flow in source.flows.values())]
         secrets = secrets_of(documents)
+        rstr = any(seen.attributes.get("pattern") for seen in self._fields())
         head = HEAD.format(
             name=source.name.replace('"', "'").replace("\\", "/"),
             base=source.base,
             secrets="".join(f"{name.upper()}=… " for name in secrets),
             file=f"test_{identifier(source.name)}.py",
             limit=source.document.settings.limit,
+            listens=any(step.action == "quiet" for one in documents for step in one.steps),
+            more=" rstr" if rstr else "",
+            rstr="from rstr import Rstr\n" if rstr else "",
             env=pprint.pformat(dict(source.variables)),
         )
         text = [head]
         if secrets:
-            text.append(_HIDDEN)
+            text.append(HIDDEN)
         if any(flow.document.code for flow in source.flows.values()):
             text.append(CONVERT)
-        if "made_" in "".join(self._all_lines(documents)):
-            text.append(MADE)
         body = "\n\n" + self._rows() + self._test()
         flows = "".join(f"\n\n{self._function(key, flow)}" for key, flow in source.flows.items())
-        here = files("lantern.exchange.script")
-        look = here.joinpath("look.js").read_text("utf-8").strip()
-        runtime = here.joinpath("runtime.txt").read_text("utf-8").replace("@look@", look)
-        thing_class, rest = self._runtime(runtime)
-        return "".join([*text, thing_class, self._elements(), flows, body, "\n\n", rest])
+        elements = things() + self._elements()
+        rest = runtime(makes="fits(" in body + flows)
+        return "".join([*text, elements, flows, body, "\n\n", rest])
 
-    @staticmethod
-    def _runtime(text: str) -> tuple[str, str]:
-        """Return the class of things, which elements need first, and the rest of the runtime."""
-        start, end = text.index("@dataclass"), text.index("OPERATORS")
-        return "\n\n" + text[start:end].rstrip() + "\n", text[:start] + text[end:]
-
-    def _all_lines(self, documents: Sequence[Document]) -> list[str]:
-        return [line for one in documents for line in self._lines(tree(one.steps), 1)]
+    def _fields(self) -> list[Facts]:
+        return [one.seen for one in self.source.elements.values() if one.seen]
 
     def _elements(self) -> str:
-        elements = self.source.elements
-        kinds = dict.fromkeys(element.kind for element in elements.values())
-        lines = [f"{identifier(kind).upper()}_CSS = {KINDS[kind].candidates!r}\n" for kind in kinds]
-        for key, element in elements.items():
-            clues = ", ".join(
-                f"({c.fact!r}, {c.operator!r}, {c.value!r}, {c.loose})" for c in element.clues
-            )
-            css = f"{identifier(element.kind).upper()}_CSS"
+        lines = []
+        for key, element in self.source.elements.items():
+            clues = "".join(f"{_clue(clue)}, " for clue in element.clues)
             tag = f", {element.seen.tag!r}" if element.seen else ""
-            lines.append(f"{self.things[key]} = Thing({element.name!r}, {css}, [{clues}]{tag})\n")
+            thing = f"Thing({element.name!r}, {element.kind!r}, ({clues.rstrip()}){tag})"
+            lines.append(f"{self.things[key]} = {thing}\n")
         return "\n\n" + "".join(lines)
+
+    def _thing(self, key: str) -> str:
+        """Return the expression for an element, with what its clues take from the row."""
+        if key not in self.things:
+            return "None"
+        values = [one.value for one in self.source.elements[key].clues if "${" in one.value]
+        given = ", ".join(map(expression, values))
+        return self.things[key] + (f".filled({given})" if given else "")
 
     def _rows(self) -> str:
         rows = [dict(row.values) for row in self.source.document.rows]
@@ -233,8 +144,8 @@ class _Writer:
     def _function(self, key: str, flow: Flow) -> str:
         if flow.document.code:
             return self._coded(key, flow)
-        takes = "".join(f", {one.name}={expression(one.default)}" for one in flow.document.takes)
-        given = ", ".join(f"{one.name!r}: {one.name}" for one in flow.document.takes)
+        takes = "".join(f", {one.name}=None" for one in flow.document.takes)
+        given = ", ".join(f"{one.name!r}: {_given(one)}" for one in flow.document.takes)
         gives = ", ".join(f"{name!r}: kept[{name!r}]" for name in flow.document.gives)
         doc = flow.name.replace('"', "'").replace("\\", "/")
         return (
@@ -246,9 +157,9 @@ class _Writer:
     def _coded(self, key: str, flow: Flow) -> str:
         """Return a flow in Python: its source, and a function that calls it with texts."""
         offers = signature(flow.document.code)
-        takes = "".join(f", {one.name}={expression(one.default)}" for one in offers.takes)
+        takes = "".join(f", {one.name}=None" for one in offers.takes)
         given = ", ".join(
-            f"{one.name}=as_{kind}({one.name})"
+            f"{one.name}=as_{kind}({_given(one)})"
             for one, kind in zip(offers.takes, offers.types, strict=True)
         )
         doc = flow.name.replace('"', "'").replace("\\", "/")
@@ -308,7 +219,7 @@ class _Writer:
                 return [*note, f"{indent}{call}\n"]
             guard = f"with page.{identifier(held.on_failure)}():"
             return [*note, f"{indent}{guard}\n", f"{indent}    {call}\n"]
-        head = self._block(step, block)
+        head = self._block(step, block, blocks)
         if block == "flow":
             return [*note, f"{indent}{head}\n"]
         inside = self._lines(node.inside, depth + 1, (step, *blocks))
@@ -322,27 +233,35 @@ class _Writer:
         action = ACTIONS[step.action]
         found = []
         if action.kinds is not None:
-            found.append(self.things.get(step.element, "None"))
+            found.append(self._thing(step.element))
         if action.onto:
-            found.append(self.things.get(step.onto, "None"))
+            found.append(self._thing(step.onto))
         for entry in action.inputs:
             if entry.name in step.inputs:
-                found.append(expression(step.inputs[entry.name]))
+                seen = self._field_of(step, entry.name)
+                found.append(expression(step.inputs[entry.name], seen))
         return found
+
+    def _field_of(self, step: Step, name: str) -> Facts | None:
+        element = self.source.elements.get(step.element) if is_business(step, name) else None
+        return element.seen if element else None
 
     def _call(self, step: Step, held: Effective) -> str:
         arguments = self._arguments(step)
         if step.action == "keep" or (step.action == "page script" and step.inputs.get("name")):
             arguments.append("kept")
-        on = "page"
-        if held.limit != self.source.document.settings.limit:
-            on += f".within({held.limit:g})"
+        on = self._page(held.limit)
         if held.retries:
             on += f".trying({held.retries} + 1)"
         return f"{on}.{identifier(step.action).strip('_')}({', '.join(arguments)})"
 
-    def _block(self, step: Step, block: str) -> str:
+    def _page(self, limit: float) -> str:
+        usual = self.source.document.settings.limit
+        return "page" if limit == usual else f"page.within({limit:g})"
+
+    def _block(self, step: Step, block: str, blocks: tuple[Step, ...]) -> str:
         arguments = ", ".join(self._arguments(step))
+        page = self._page(effective(step, blocks, self.source.document.settings).limit)
         if block == "flow":
             given = ", ".join(f"{name}={expression(v)}" for name, v in step.inputs.items())
             called = self.functions.get(step.flow, "unknown_flow")
@@ -351,20 +270,31 @@ class _Writer:
             word = "if" if block == "if" else "elif"
             if "value" in step.action:
                 value, comparison, expected = self._arguments(step)
-                return f"{word} COMPARISONS[{comparison}](tidy({value}), tidy({expected})):"
-            return f"{word} page.holds({arguments}):"
+                return f"{word} compare({value}, {comparison}, {expected}):"
+            return f"{word} {page}.holds({arguments}):"
         if block == "else":
             return "else:"
         if block == "try":
             return "with page.may_fail():"
         if block == "while":
             *holds, most = self._arguments(step)
-            condition = f"page.holds({', '.join(holds)})"
+            condition = f"{page}.holds({', '.join(holds)})"
             return f"for each in rounds(lambda: {condition}, int({most})):"
         if step.action == "repeat rows":
-            return f"for each in page.rows({arguments}):"
+            return f"for each in {page}.rows({arguments}):"
         return f'for each in ({{"number": str(n + 1)}} for n in range(int({arguments}))):'
 
 
 def _one_line(text: str) -> str:
     return " ".join(text.split())
+
+
+def _given(taken: Taken) -> str:
+    """Return the expression for an input of a flow: as it is given, or as it is without."""
+    return f"{expression(taken.default)} if {taken.name} is None else {taken.name}"
+
+
+def _clue(clue: Clue) -> str:
+    """Return a clue; one whose value comes from the row has none until it is filled in."""
+    value = None if "${" in clue.value else clue.value
+    return f"Clue({clue.fact!r}, {clue.operator!r}, {value!r}{', True' * clue.loose})"

@@ -46,6 +46,7 @@ def wait_for(call: Call) -> ask.Play[bool]:
     prop = check_property(call.inputs["property"])
     operator, wanted = call.inputs["comparison"], call.inputs["expected"]
     call.evidence.expected = wanted if operator == "is" else f"{operator} {wanted}"
+    compare(wanted, operator, wanted)  # what nothing can be compared with is told at once
     start: float = yield from ask.Now()
     stamp: int | None = None
     while True:
@@ -54,7 +55,7 @@ def wait_for(call: Call) -> ask.Play[bool]:
         value, stamp = yield from observe(call, element, prop, stamp)
         if value is not None:
             call.evidence.found = value
-            if compare(value, operator, wanted):
+            if _holds_now(value, operator, wanted):
                 yield from call.picture()
                 return True
         if left <= 0:
@@ -62,6 +63,14 @@ def wait_for(call: Call) -> ask.Play[bool]:
     if value is None:
         yield from find(element, 0.0, call.evidence, ready=False, waited=call.limit)
     return False
+
+
+def _holds_now(value: str, operator: str, wanted: str) -> bool:
+    """Compare; a price that is not there yet is no number, and may become one."""
+    try:
+        return compare(value, operator, wanted)
+    except BadInput:
+        return False
 
 
 def observe(

@@ -17,14 +17,14 @@ SEARCHES = 0.35
 """Seconds without a change after which a list has found what was typed into it."""
 MOST_TURNS = 400
 """How often a page is scrolled on when something is looked for."""
-_PLACE = re.compile(r"\s*(\d+(?:\.\d+)?)\s*%\s*,?\s*(\d+(?:\.\d+)?)\s*%\s*")
+_SHARES = re.compile(r"\s*(\d+(?:\.\d+)?)\s*%\s*,?\s*(\d+(?:\.\d+)?)\s*%\s*")
 
 
 def place_in(text: str) -> tuple[float, float] | None:
     """Return a place in a thing ("25% 60%") as shares (0 to 1); None for none. Raises BadInput."""
     if not text.strip():
         return None
-    match = _PLACE.fullmatch(text)
+    match = _SHARES.fullmatch(text)
     if not match or not all(0 <= float(number) <= 100 for number in match.groups()):
         raise BadInput(
             f"“{text}” is not a place in a thing.",
