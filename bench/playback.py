@@ -22,7 +22,7 @@ from lantern.store import elements, tests
 from lantern.store.models import Environment
 from lantern.store.rows import packed
 
-ROWS = sized(10, 2)
+ROWS = sized(10, 1)
 ROUNDS = sized(2, 1)
 PIECES = ["Moon jar", "Tea caddy", "Wide platter", "Roof finial", "Ash tile"]
 

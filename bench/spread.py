@@ -19,7 +19,7 @@ from lantern.host import processes
 from lantern.store import elements, stations, tests
 from lantern.store.models import Environment
 
-ROWS = sized(8, 2)
+ROWS = sized(8, 1)
 ROUNDS = sized(2, 1)
 FIELDS = {"member": "text box", "password": "password box", "enter": "button", "piece": "text box"}
 

@@ -109,7 +109,7 @@ def arrived(recording, wanted):
     """Wait until as many sentences are there; say which came at the end when they do not."""
     done = 4 + len(wanted)
     until(
-        lambda: len(recording.sentences(0)) >= done,
+        lambda: recording.count() >= done,
         lambda: (done, wanted[-6:], recording.sentences(0)[-8:]),
         240,
     )

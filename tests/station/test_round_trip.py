@@ -3,6 +3,7 @@
 import base64
 
 import pytest
+from sqlalchemy import func, select
 
 from lantern.browser.engines import ENGINES
 from lantern.core.engine.browsers import BROWSERS, USUAL
@@ -14,7 +15,7 @@ from lantern.station.keeping import Keeper
 from lantern.station.player import Player
 from lantern.station.stage import Stage
 from lantern.store import elements, tests
-from lantern.store.models import Environment
+from lantern.store.models import Environment, Test
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 from tests.station.conftest import Notes, browser_of
@@ -58,6 +59,12 @@ class Recording:
         with self.database.session() as session:
             document = unpacked(tests.get(session, self.test))
             return document, elements.load(session, document.element_ids())
+
+    def count(self):
+        """How many sentences are kept; asking for them all takes longer than recording one."""
+        steps = func.jsonb_array_length(Test.body["steps"])
+        with self.database.session() as session:
+            return session.scalar(select(steps).where(Test.id == self.test))
 
     def sentences(self, skip=4):
         document, known = self.document()

@@ -3,10 +3,10 @@
 import json
 import os
 import urllib.request
-from contextlib import contextmanager
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 
 from lantern.demo.data import load_demo
 from lantern.host import processes
@@ -90,33 +90,79 @@ def _tell_more(item, report):
         report.sections.append((log.name, "\n".join(line[:300] for line in tail)))
 
 
-@contextmanager
-def a_browser(test, name=""):
-    """A browser of its own; it leaves a picture when the test failed."""
+class Desk:
+    """A browser that tests use one after the other, each as if it were new.
+
+    Each test gets a tab of its own and finds nothing of those before; what a browser keeps of
+    scripts and styles stays, as it does at any desk. After a failure a new browser is started.
+    """
+
+    def __init__(self):
+        self.driver = None
+
+    def sit_down(self, origin):
+        """Return the browser with one empty tab, signed in nowhere."""
+        if self.driver is None:
+            self.driver = _start()
+        else:
+            before = self.driver.window_handles
+            self.driver.switch_to.new_window("tab")
+            fresh = self.driver.current_window_handle
+            for tab in before:
+                self.driver.switch_to.window(tab)
+                self.driver.close()
+            self.driver.switch_to.window(fresh)
+            self.driver.execute_cdp_cmd("Network.clearBrowserCookies", {})
+            everything = {"origin": origin, "storageTypes": "all"}
+            self.driver.execute_cdp_cmd("Storage.clearDataForOrigin", everything)
+        self.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+        )
+        return self.driver
+
+    def leave(self, test, name=""):
+        """Let the next test have it; it leaves a picture when this test failed."""
+        try:
+            if getattr(test, "report_call", None) and test.report_call.failed:
+                FAILURES.mkdir(parents=True, exist_ok=True)
+                self.driver.save_screenshot(str(FAILURES / f"{test.name}{name}.png"))
+                self.close()
+            else:
+                self.driver.get("about:blank")
+        except WebDriverException:
+            self.close()
+
+    def close(self):
+        if self.driver is not None:
+            self.driver.quit()
+            self.driver = None
+
+
+def _start():
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
+    options.unhandled_prompt_behavior = "accept"
     for flag in FLAGS:
         options.add_argument(flag)
-    driver = webdriver.Chrome(
+    return webdriver.Chrome(
         options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")
     )
-    driver.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride",
-        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
-    )
-    try:
-        yield driver
-        if getattr(test, "report_call", None) and test.report_call.failed:
-            FAILURES.mkdir(parents=True, exist_ok=True)
-            driver.save_screenshot(str(FAILURES / f"{test.name}{name}.png"))
-    finally:
-        driver.quit()
+
+
+@pytest.fixture(scope="session")
+def desks():
+    """The browsers of two people."""
+    desks = Desk(), Desk()
+    yield desks
+    for desk in desks:
+        desk.close()
 
 
 @pytest.fixture
-def driver(request):
-    with a_browser(request.node) as driver:
-        yield driver
+def driver(request, desks, stack):
+    yield desks[0].sit_down(stack.address)
+    desks[0].leave(request.node)
 
 
 @pytest.fixture
@@ -127,12 +173,12 @@ def lantern(driver, stack):
 
 
 @pytest.fixture
-def other(request, lantern):
+def other(request, lantern, desks):
     """The same Lantern in the browser of somebody else, who is signed in."""
-    with a_browser(request.node, " other") as driver:
-        other = Lantern(driver, lantern.stack)
-        other.sign_in("wren", "lantern-lead")
-        yield other
+    other = Lantern(desks[1].sit_down(lantern.stack.address), lantern.stack)
+    other.sign_in("wren")
+    yield other
+    desks[1].leave(request.node, " other")
 
 
 @pytest.fixture

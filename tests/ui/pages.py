@@ -11,10 +11,24 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
+from sqlalchemy import select
+
+from lantern.store import accounts
+from lantern.store.models import Account
+from lantern.web.guard import COOKIE
 
 VIEWPORT = (1280, 800)
 
 
+BETWEEN = 0.08
+"""Seconds between two looks at a condition: looking costs the page time that it needs itself."""
+SHOWN = "one.checkVisibility({ opacityProperty: true, visibilityProperty: true })"
+FIRST = f"return [...document.querySelectorAll(arguments[0])].find((one) => {SHOWN})"
+NAMED = f"""const all = document.evaluate(arguments[0], document, null, 7)
+for (let n = 0; n < all.snapshotLength; n += 1) {{
+  const one = all.snapshotItem(n)
+  if ({SHOWN} && (!arguments[1] || !one.disabled)) return one
+}}"""
 RETRIED = (
     StaleElementReferenceException,
     ElementNotInteractableException,
@@ -35,14 +49,22 @@ def until(condition, what, limit=20.0):
             return got
         if time.monotonic() > end:
             raise AssertionError(f"Not within {limit:g} s: {what}")
-        time.sleep(0.05)  # between two looks at the condition
+        time.sleep(BETWEEN)
 
 
 class Lantern:
     """Lantern's pages."""
 
     def __init__(self, driver, stack):
-        self.driver, self.stack = driver, stack
+        self._driver, self.stack = driver, stack
+        self._starts = False
+
+    @property
+    def driver(self):
+        """The browser; who has just signed in and went nowhere begins at home."""
+        if self._starts:
+            self.go("/")
+        return self._driver
 
     # -- finding -----------------------------------------------------------------------------
 
@@ -51,23 +73,21 @@ class Lantern:
 
     def one(self, css, limit=20.0):
         """The first shown thing that fits a selector."""
-        return until(lambda: next((e for e in self.all(css) if e.is_displayed()), None), css, limit)
+        return until(lambda: self.driver.execute_script(FIRST, css), css, limit)
 
     def nth(self, css, at):
         """What stands at a place (from 0; -1: last) among all that fits, when there is so much."""
         least = at + 1 if at >= 0 else -at
         return until(lambda: (found := self.all(css))[least - 1 :] and found[at], f"{css} {at}")
 
-    def button(self, words, limit=20.0):
-        """A shown button or link by its words or its label."""
+    def button(self, words, limit=20.0, *, enabled=False):
+        """A shown button or link by its words or its label; one that can be pressed if asked."""
         path = (
             f"//*[self::button or self::a or self::summary or self::label]"
             f"[normalize-space()='{words}' or @aria-label='{words}' or @title='{words}']"
         )
         return until(
-            lambda: next(
-                (e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed()), None
-            ),
+            lambda: self.driver.execute_script(NAMED, path, enabled),
             f"the button “{words}”",
             limit,
         )
@@ -76,7 +96,7 @@ class Lantern:
         until(lambda: self._click(words), f"pressing “{words}”")
 
     def _click(self, words):
-        self.button(words).click()
+        self.button(words, enabled=True).click()
         return True
 
     def press_one(self, css, words=""):
@@ -109,7 +129,7 @@ class Lantern:
     def sees(self, words, limit=20.0):
         """Wait until words are shown somewhere on the page."""
         return until(
-            lambda: words in self.driver.find_element(By.TAG_NAME, "body").text,
+            lambda: words in self.driver.execute_script("return document.body.innerText"),
             f"the words “{words}”",
             limit,
         )
@@ -117,9 +137,20 @@ class Lantern:
     # -- getting around ----------------------------------------------------------------------
 
     def go(self, path):
-        self.driver.get(self.stack.address + path)
+        self._starts = False
+        self._driver.get(self.stack.address + path)
 
-    def sign_in(self, username="odo", password="lantern-tester"):
+    def sign_in(self, username="odo"):
+        """Be somebody of the demo, as if the form had been filled in."""
+        with self.stack.database.session() as session:
+            account = session.scalar(select(Account).filter_by(username=username))
+            token, _ = accounts.sign_in(session, account)
+        cookie = {"url": self.stack.address, "name": COOKIE, "value": token, "httpOnly": True}
+        self._driver.execute_cdp_cmd("Network.setCookie", cookie)
+        self._starts = True
+
+    def fill_in_sign_in(self, username="odo", password="lantern-tester"):
+        """Sign in by the form."""
         self.go("/sign-in")
         self.fill("[name=username]", username)
         self.fill("[name=password]", password)
@@ -204,7 +235,9 @@ class Lantern:
     # -- the story ---------------------------------------------------------------------------
 
     def sentences(self):
-        return [" ".join(e.text.split()) for e in self.all("[data-role=story] li[data-step] > div")]
+        css = "[data-role=story] li[data-step] > div"
+        said = "return [...document.querySelectorAll(arguments[0])].map((one) => one.innerText)"
+        return [" ".join(text.split()) for text in self.driver.execute_script(said, css)]
 
     def select(self, css, option):
         """Choose an option of a native list, by its text."""

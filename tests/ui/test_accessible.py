@@ -22,7 +22,7 @@ DRAWERS = ("Rows", "Constants", "Files", "Last run", "Limits", "Shape", "Text", 
 
 @pytest.fixture(params=["day", "night"])
 def theme(request, lantern):
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     chosen = "localStorage.setItem('lantern-theme', arguments[0])"
     lantern.driver.execute_script(chosen, request.param)
     return request.param

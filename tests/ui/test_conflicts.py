@@ -166,7 +166,7 @@ def defect_of(stack, number):
 def test_a_path_that_two_set_is_asked_about(lantern, other, cut_off):
     if cut_off:
         lantern.driver.execute_cdp_cmd(*CUT)
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     for person in (lantern, other):
         person.go("/settings")
     field = lantern.fill("[aria-label='Path that sets the application back']", "/mine")

@@ -69,7 +69,7 @@ def test_from_a_constant_to_rows_with_a_result_column(lantern):
 
 
 def test_a_variable_is_made_changed_and_deleted(lantern):
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     lantern.go("/settings")
     lantern.press("Add a variable")
     lantern.fill("[aria-label='Name of the variable']", "my season")
@@ -144,7 +144,7 @@ def test_a_variable_is_renamed_with_its_places_shown_and_a_limit_holds_for_every
         fields = {"inputs": {"text": "${env.kiln}"}}
         tests.edit(session, test, Change("f5", fields), None)
         tests.edit(session, test, SetSettings({"limit": None}), None)
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     lantern.go("/settings")
     lantern.press("Add a variable")
     lantern.fill("[aria-label='Name of the variable']", "kiln")

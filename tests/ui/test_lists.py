@@ -70,7 +70,7 @@ def test_a_lead_sets_what_is_kept_and_a_station_frees_the_rest(lantern):
     with stack.database.session() as session:
         name = tests.create(session, "Fired long ago", 1, None).name
     old = some_runs(stack, 3, name, days=900)
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     lantern.go(f"/runs/{old[0]}")
     lantern.press("Keep for good")
     lantern.sees("Kept for good")

@@ -17,7 +17,7 @@ def people(lantern):
 
 
 def test_a_lead_adds_disables_resets_and_deletes_a_person(lantern):
-    lantern.sign_in("wren", "lantern-lead")
+    lantern.sign_in("wren")
     lantern.go("/settings")
     lantern.fill("[aria-label='Name of the person']", "Fenn Tarrow")
     lantern.fill("[aria-label='Sign-in name']", "fenn")
@@ -59,7 +59,7 @@ def test_a_lead_adds_disables_resets_and_deletes_a_person(lantern):
 
 
 def test_a_password_is_changed_and_the_page_says_why_when_it_is_not(lantern):
-    lantern.sign_in("pia", "lantern-viewer")
+    lantern.sign_in("pia")
     lantern.press("Pia Marlow")
     lantern.press("Change password")
     lantern.fill("[name=old]", "not-this-one")

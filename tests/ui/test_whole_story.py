@@ -8,7 +8,7 @@ from tests.ui.pages import until
 
 def test_from_an_address_to_a_defect(lantern):
     """Record, check, feed with rows, run, see why a row failed, raise a defect."""
-    lantern.sign_in()
+    lantern.fill_in_sign_in()
     desk = DeskMap(lantern)
     lantern.new_test("A quote for a rushed moon jar")
 

@@ -229,7 +229,7 @@ def values(stack, test_id):
 
 
 def test_a_viewer_reads_everything_and_changes_nothing(lantern):
-    lantern.sign_in("pia", "lantern-viewer")
+    lantern.sign_in("pia")
     lantern.go("/tests")
     lantern.press("Quotes by clay and cone")
     lantern.sees("A viewer reads the story")
