@@ -1,7 +1,7 @@
 /** Two change one sentence: what only one of them touched stands, for the rest a person is asked. */
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
-import { rebased, settingsAgain } from '@/features/editing/rebasing'
+import { placedAgain, rebased, settingsAgain } from '@/features/editing/rebasing'
 import { clash, decide, merged } from '@/shared/conflicts'
 import { question } from '@/shared/questions'
 
@@ -56,6 +56,47 @@ describe('a change of a sentence that somebody else changed meanwhile', () => {
     expect(question.value!.text).toContain('yours is off')
     question.value!.settle(true)
     expect(await given).toEqual(change({ enabled: false }))
+  })
+})
+
+describe('a sentence that is deleted or moved while somebody else changes it', () => {
+  const remove = (...steps: string[]) => ({ do: 'remove' as const, steps })
+  const story = (...said: string[]) =>
+    testOf(said.map((sentence, n) => step('abc'[n]!, { sentence })).filter((one) => one.sentence))
+
+  it.each([
+    [true, remove('b')],
+    [false, null],
+  ])('is asked about before it is deleted (%j)', async (yes, left) => {
+    const given = placedAgain(remove('b'), story('One', 'Two'), story('One', 'Twice'))
+    await vi.waitFor(() => expect(question.value).toBeDefined())
+    expect(question.value!.text).toContain('“Twice”')
+    question.value!.settle(yes)
+    expect(await given).toEqual(left)
+  })
+
+  it('is deleted without a word where only others were changed, and those that are gone left out', async () => {
+    expect(await placedAgain(remove('a', 'b'), story('One', 'Two', 'Three'), story('One', '', '3'))).toEqual(
+      remove('a'),
+    )
+    expect(await placedAgain(remove('b'), story('One', 'Two'), story('One'))).toBeNull()
+    expect(question.value).toBeUndefined()
+  })
+
+  it('is moved as meant, whatever it says by now; not where it is gone', async () => {
+    const move = { do: 'move' as const, steps: ['a'], after: 'b' }
+    expect(await placedAgain(move, story('One', 'Two'), story('Once', 'Two'))).toEqual(move)
+    expect(await placedAgain(move, story('One', 'Two'), story('Once'))).toBeUndefined()
+  })
+
+  it('rows are asked about by their numbers', async () => {
+    const rows = (value: string) => testOf([], { rows: [{ id: 'r', values: { piece: value } }] } as never)
+    const edit = { do: 'remove rows' as const, rows: ['r'] }
+    const given = placedAgain(edit, rows('Vase'), rows('Bowl'))
+    await vi.waitFor(() => expect(question.value).toBeDefined())
+    expect(question.value!.text).toContain('row 1')
+    question.value!.settle(true)
+    expect(await given).toEqual(edit)
   })
 })
 

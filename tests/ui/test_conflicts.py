@@ -261,3 +261,25 @@ def test_a_limit_that_somebody_set_meanwhile_is_asked_about_and_others_are_not(l
     lantern.sees("theirs is “6”, yours is “9”")
     lantern.press("Save yours")
     until(lambda: settings_of(stack, test).limit == 9, "one's own, since that was said")
+
+
+def test_a_sentence_that_somebody_changed_is_asked_about_before_it_is_deleted(lantern, other):
+    test = a_quote_that_pauses(lantern.stack, "Deleted by one, changed by the other")
+    lantern.driver.execute_cdp_cmd(*CUT)
+    lantern.sign_in()
+    have_open(test, lantern, other)
+    for value, answer, left in (("Vase", "Keep it", 8), ("Bowl", "Delete it all the same", 7)):
+        type_piece(other, value).send_keys(Keys.ENTER)
+        until(lambda value=value: piece(lantern.stack, test) == value, "what the other typed")
+        lantern.choose(5)
+        lantern.tool("Delete")
+        until(lambda value=value: value in lantern.one("[data-role=question]").text, "asked")
+        lantern.press(answer)
+        until(lambda left=left: len(steps_of(lantern.stack, test)) == left, "what was said is done")
+        until(lambda left=left: len(lantern.sentences()) == left, "and shown")
+        assert not lantern.all("[data-role=question]")
+
+
+def steps_of(stack, test):
+    with stack.database.session() as session:
+        return unpacked(session.get(models.Test, test)).steps

@@ -328,6 +328,22 @@ def test_what_somebody_did_meanwhile_is_a_conflict_when_it_answers(lantern, quot
     until(lambda: piece(stack, quote) == "Mug", "since that was said")
 
 
+def test_what_waits_is_undone_at_the_desk(lantern, quote):
+    with offline(lantern):
+        type_piece(lantern, "Mug").send_keys(Keys.ENTER)
+        lantern.sees("One change waits to be saved")
+        type_piece(lantern, "Vase").send_keys(Keys.ENTER)
+        lantern.sees("2 changes wait to be saved")
+        lantern.press("Undo")
+        lantern.sees("One change waits to be saved")
+        shown(lantern, "Mug")
+    until(lambda: piece(lantern.stack, quote) == "Mug", "what was left is sent")
+    until(lambda: not lantern.all("[data-role=offline]"), "it answers again")
+    with lantern.stack.database.session() as session:
+        newest = documents.versions(session, quote, None, 2)
+        assert all("Vase" not in one.summary for one in newest)
+
+
 def test_what_waits_survives_a_reload(lantern, quote):
     lantern.driver.execute_cdp_cmd(*CUT)
     with offline(lantern):

@@ -1,5 +1,6 @@
 import type { Test } from '@/api/client'
 import { merged, mineStands } from '@/shared/conflicts'
+import { asked } from '@/shared/questions'
 
 import type { Edit } from './useEdits'
 
@@ -65,4 +66,50 @@ export async function settingsAgain(edit: SetSettings, before: Test, now: Test):
     if (stands) Object.assign(fields, { [name]: edit.fields[name] })
   }
   return Object.keys(fields).length ? { ...edit, fields } : null
+}
+
+const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other)
+const MOST = 4
+/** Where sentences stand: these go well with whatever they say by now. */
+const PLACING = new Set<string>(['move', 'copy', 'wrap', 'shift', 'insert'])
+
+type Remove = Extract<Edit, { do: 'remove' | 'remove rows' }>
+
+/** What of a deletion is left to be done: of what somebody changed since, the person is asked. */
+async function removedAgain(edit: Remove, before: Test, now: Test): Promise<Edit | null | undefined> {
+  const rows = edit.do === 'remove rows'
+  const [was, is] = rows ? [before.rows, now.rows] : [before.steps, now.steps]
+  if (!was || !is) return undefined // so many rows that this page has not read them all
+  const there = (rows ? edit.rows : edit.steps).filter((id) => is.some((one) => one.id === id))
+  if (!there.length) return null // somebody else deleted them as well
+  const said = (id: string) =>
+    rows
+      ? `row ${now.rows!.findIndex((row) => row.id === id) + 1}`
+      : `“${now.steps.find((step) => step.id === id)?.sentence}”`
+  const find = (among: readonly { id: string }[], id: string) => among.find((one) => one.id === id)
+  const changed = there.filter((id) => !same(find(was, id), find(is, id)))
+  const left = { ...edit, [rows ? 'rows' : 'steps']: there } as Edit
+  if (!changed.length) return left
+  const named = changed.slice(0, MOST).map(said).join(', ')
+  const more = changed.length > MOST ? ` and ${changed.length - MOST} more` : ''
+  const sure = await asked({
+    title: 'Somebody else changed this meanwhile',
+    text: `What you delete reads otherwise by now: ${named}${more}.`,
+    yes: 'Delete it all the same',
+    no: 'Keep it',
+  })
+  return sure ? left : null
+}
+
+/**
+ * A change other than of what a sentence says, as it is to be made on the newest version: undefined
+ * when it can not be made there at all, null when nothing of it is left.
+ */
+export function placedAgain(edit: Edit, before: Test, now: Test): Promise<Edit | null | undefined> {
+  if (edit.do === 'remove' || edit.do === 'remove rows') return removedAgain(edit, before, now)
+  if (!PLACING.has(edit.do)) return Promise.resolve(undefined)
+  const { steps = [], after } = edit as { steps?: (string | { id?: string })[]; after?: string | null }
+  const needed = [...steps.filter((one) => typeof one === 'string'), ...(after ? [after] : [])]
+  const all = needed.every((id) => now.steps.some((step) => step.id === id))
+  return Promise.resolve(all ? edit : undefined)
 }

@@ -11,7 +11,7 @@ import { takenBack } from '@/shared/takingBack'
 
 import { inWords, keepPending, pendingOf, settlePending } from './pending'
 import type { Pending } from './pending'
-import { rebased, settingsAgain } from './rebasing'
+import { placedAgain, rebased, settingsAgain } from './rebasing'
 
 /** A change of a test, as the API has it. */
 export type Edit = Shapes['EditAsk']['edit']
@@ -85,6 +85,7 @@ export function useEdits(test: Ref<Test | undefined>) {
     const from = held ? seen : shown
     const meant = held ? change : { ...change, base: shown.version }
     for (;;) {
+      if (withdrawn.delete(change.key)) return shown
       try {
         const answer = await send(from, meant, again)
         remember(change.edit)
@@ -120,6 +121,15 @@ export function useEdits(test: Ref<Test | undefined>) {
     waiting.value = waiting.value.filter((one) => one !== change)
     connection.waiting -= 1
   }
+  /** Waiting changes that were taken back before they were sent. */
+  const withdrawn = new Set<string>()
+  function withdraw(id: number): boolean {
+    const last = waiting.value.at(-1)
+    if (!connection.down || !last) return false
+    withdrawn.add(last.key)
+    settle(id, last)
+    return true
+  }
   function settle(id: number, change: Pending) {
     if (waiting.value.includes(change)) settlePending(id, change)
     stopWaiting(change)
@@ -135,7 +145,7 @@ export function useEdits(test: Ref<Test | undefined>) {
   const defaultAgain = (edit: Edit, before: Test, now: Test): ReturnType<Again> => {
     if (edit.do === 'change') return rebased(edit, before, now, own)
     if (edit.do === 'set settings') return settingsAgain(edit, before, now)
-    return Promise.resolve(undefined)
+    return placedAgain(edit, before, now)
   }
 
   function edit(meant: Edit, again?: Again): Promise<Answer | false> {
@@ -164,6 +174,8 @@ export function useEdits(test: Ref<Test | undefined>) {
 
   /** Take one's own last act back, or do it again; where others built on it, the person is asked. */
   function travel(way: 'undo' | 'redo') {
+    // While Lantern does not answer, the last act is the last that waits.
+    if (way === 'undo' && test.value && withdraw(test.value.id)) return line
     const key = newKey()
     const go = (shown: Test, force: boolean) =>
       ask(api.POST(`/api/tests/{id}/${way}`, { ...path(shown), body: { force, key } }))
@@ -210,7 +222,9 @@ export function useEdits(test: Ref<Test | undefined>) {
         return named ?? newest()
       }),
     /** What undo would take back, and redo do again; "" for nothing. */
-    toUndo: computed(() => test.value?.undo ?? ''),
+    toUndo: computed(() =>
+      connection.down && waiting.value.length ? 'the last change that waits' : (test.value?.undo ?? ''),
+    ),
     toRedo: computed(() => test.value?.redo ?? ''),
   }
 }
