@@ -10,7 +10,7 @@ from lantern.core.data.table import Row
 from lantern.core.keeping import Rules
 from lantern.core.problems import Problem
 from lantern.core.steps.edits import SetTable
-from lantern.store import documents, keeping, pages, pictures, rows, tests, undoing, unneeded
+from lantern.store import documents, keeping, pages, pictures, queue, rows, tests, undoing, unneeded
 from lantern.store.models import (
     Act,
     Cast,
@@ -210,6 +210,25 @@ def test_rows_that_somebody_is_just_using_again_are_not_freed(database, test):
     with database.session() as session:
         rows._known.__init__()
         assert documents.document_of(session, test, 8).rows[0].values == {"clay": "v2"}
+
+
+def test_the_queue_forgets_jobs_that_are_long_over(database, test):
+    with database.session() as session:
+        jobs = [queue.offer(session, cast, "chromium", 0) for cast in (1, 2, 3)]
+        for job in jobs[:2]:
+            queue.withdraw(session, job)
+        old = text("UPDATE procrastinate_events SET at = :at WHERE job_id = :job")
+        session.execute(old, {"at": OLD, "job": jobs[0]})
+        session.execute(old, {"at": OLD, "job": jobs[2]})
+        defers = (
+            "INSERT INTO procrastinate_periodic_defers (task_name, job_id) VALUES ('tidy', :job)"
+        )
+        session.execute(text(defers), {"job": jobs[0]})
+    keeping.tidy(database)
+    with database.session() as session:
+        there = set(session.scalars(text("SELECT id FROM procrastinate_jobs")))
+    assert there >= set(jobs[1:])
+    assert jobs[0] not in there
 
 
 def test_two_that_tidy_at_once_do_it_once_and_one_that_is_to_end_ends(database, test):

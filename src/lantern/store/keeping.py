@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.keeping import Rules, RunFact, kind_of, runs_to_free, versions_to_free
 from lantern.core.problems import Missing
-from lantern.store import unneeded
+from lantern.store import queue, unneeded
 from lantern.store.database import Database, tell
 from lantern.store.models import (
     Act,
@@ -37,6 +37,8 @@ AT_ONCE = 20
 """Runs that one transaction deletes."""
 MANY = 500
 """Other things that one transaction deletes."""
+JOBS_STAY = timedelta(days=7)
+"""For how long the queue remembers what is over."""
 FRESH = timedelta(days=1)
 """How long a picture stays that nothing shows: what shows it may still be written."""
 OVER = ("passed", "failed", "interrupted", "cancelled")
@@ -230,10 +232,19 @@ def _tidy(database: Database, stop: unneeded.Stop) -> dict[str, int]:
         "files": sum(unneeded.free(database, unneeded.PICTURES, now - FRESH, stop)),
         "rows": sum(unneeded.free(database, unneeded.CHUNKS, now, stop)),
     }
+    _forget_jobs(work)
     with database.session() as session:
         _put(session, TIDIED, {"at": now.isoformat(), **freed})
         tell(session, "project")
     return freed
+
+
+def _forget_jobs(work: _Work) -> None:
+    """Let the queue forget what it did: whatever came of it stands with the runs."""
+    forgotten = MANY
+    while forgotten == MANY and not work.stop():
+        with work.database.session() as session:
+            forgotten = queue.forget_done(session, work.now - JOBS_STAY, MANY)
 
 
 def _free_runs(work: _Work, ids: Sequence[int]) -> Iterator[int]:

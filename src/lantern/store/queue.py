@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from procrastinate import App, PsycopgConnector
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -67,3 +69,23 @@ def offer_tidying(session: Session) -> None:
         _offering.configure_task(
             TIDY_TASK, allow_unknown=True, queue=TIDYING, priority=LAST, connection=connection
         ).defer(timestamp=0)
+
+
+_DONE = text(
+    "SELECT j.id FROM procrastinate_jobs j WHERE j.status NOT IN ('todo', 'doing') "
+    "AND NOT EXISTS (SELECT 1 FROM procrastinate_events e WHERE e.job_id = j.id "
+    "AND e.at >= :before) "
+    "ORDER BY j.id LIMIT :most FOR UPDATE OF j SKIP LOCKED"
+)
+_FORGET = (
+    text("UPDATE procrastinate_periodic_defers SET job_id = NULL WHERE job_id = ANY(:jobs)"),
+    text("DELETE FROM procrastinate_jobs WHERE id = ANY(:jobs)"),
+)
+
+
+def forget_done(session: Session, before: datetime, most: int) -> int:
+    """Delete jobs to which nothing happened since `before` and that are over; returns how many."""
+    jobs = list(session.scalars(_DONE, {"before": before, "most": most}))
+    for statement in _FORGET if jobs else ():
+        session.execute(statement, {"jobs": jobs})
+    return len(jobs)
