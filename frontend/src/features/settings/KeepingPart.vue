@@ -9,6 +9,7 @@ import Trouble from '@/shared/Trouble.vue'
 import { complain, say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { vScrolls } from '@/shared/scrolls'
+import { vHeld } from '@/shared/held'
 
 /** How long things are kept: what there is, what rules would free, and freeing it. For leads. */
 type Rules = Shapes['RulesOut']
@@ -115,10 +116,10 @@ const freed = computed(() => {
             <td>
               <label class="flex items-center gap-2 whitespace-nowrap"
                 ><input
+                  v-held="rules[one.rule] || ''"
                   class="field w-20"
                   type="number"
                   min="0"
-                  :value="rules[one.rule] || ''"
                   placeholder="∞"
                   :aria-label="`Days for ${one.title.toLowerCase()}`"
                   @input="set({ [one.rule]: days($event) })"
@@ -140,10 +141,10 @@ const freed = computed(() => {
         <label class="flex items-center gap-2"
           >at least the newest
           <input
+            v-held="rules.least"
             class="field w-16"
             type="number"
             min="1"
-            :value="rules.least"
             aria-label="Newest runs of each test that stay"
             @input="set({ least: Math.max(1, days($event)) })"
           />

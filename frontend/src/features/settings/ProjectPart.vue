@@ -6,6 +6,7 @@ import type { Shapes } from '@/api/client'
 import { useFlows } from '@/api/queries'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 import { complain, say } from '@/shared/notes'
+import { vHeld } from '@/shared/held'
 
 /** What holds for every test that does not say otherwise. */
 const query = useQuery({ queryKey: ['project'], queryFn: () => ask(api.GET('/api/project')) })
@@ -33,12 +34,12 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
       <label class="flex items-center gap-2"
         >sentences wait up to
         <input
+          v-held="query.data.value.limit"
           class="field w-20"
           type="number"
           min="0.1"
           max="600"
           step="0.1"
-          :value="query.data.value.limit"
           aria-label="Seconds that every test waits"
           @change="set({ limit: Number(value($event)) })"
         />
@@ -85,11 +86,11 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
       <label class="flex items-center gap-2"
         >it is tried again
         <input
+          v-held="query.data.value.retries"
           class="field w-16"
           type="number"
           min="0"
           max="5"
-          :value="query.data.value.retries"
           @change="set({ retries: Number(value($event)) })"
         />
         times</label

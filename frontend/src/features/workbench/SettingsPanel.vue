@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import type { Test } from '@/api/client'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
+import { vHeld } from '@/shared/held'
 
 import LeaveToProject from './LeaveToProject.vue'
 import type { Edits } from '@/features/editing/useEdits'
@@ -29,12 +30,12 @@ const setStep = (fields: object) =>
       <label class="mb-2 flex items-center gap-2">
         waits up to
         <input
+          v-held="test.settings.limit"
           class="field w-20"
           type="number"
           min="0.1"
           max="600"
           step="0.1"
-          :value="test.settings.limit"
           name="limit"
           @change="set({ limit: Number(value($event)) })"
         />
@@ -60,12 +61,12 @@ const setStep = (fields: object) =>
       <label class="mb-2 flex items-center gap-2">
         is tried again
         <input
+          v-held="test.settings.retries"
           class="field w-16"
           type="number"
           min="0"
           max="5"
           name="retries"
-          :value="test.settings.retries"
           @change="set({ retries: Number(value($event)) })"
         />
         times
@@ -118,12 +119,12 @@ const setStep = (fields: object) =>
         <label class="mb-2 flex items-center gap-2">
           waits up to
           <input
+            v-held="step.limit ?? ''"
             class="field w-28"
             type="number"
             min="0.1"
             max="600"
             step="0.1"
-            :value="step.limit ?? ''"
             :placeholder="String(step.holds.limit)"
             @change="setStep({ limit: value($event) ? Number(value($event)) : null })"
           />
@@ -150,11 +151,11 @@ const setStep = (fields: object) =>
         <label class="flex items-center gap-2">
           is tried again
           <input
+            v-held="step.retries ?? ''"
             class="field w-16"
             type="number"
             min="0"
             max="5"
-            :value="step.retries ?? ''"
             :placeholder="String(step.holds.retries)"
             aria-label="Retries of the sentence"
             @change="setStep({ retries: value($event) === '' ? null : Number(value($event)) })"
