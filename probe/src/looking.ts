@@ -7,10 +7,11 @@ import type { Clue } from './lookup'
 import { handleOf } from './nodes'
 import { read as readOf, toChoose, toType } from './reading'
 
-/** The size of the window, and the nodes in it that could match clues, each with its facts. */
-export function look(selector: string, clues: Clue[]): [number[], [Element, Facts][]] {
+/** The size of the window, how many frames are in it, and the nodes that could match with their facts. */
+export function look(selector: string, clues: Clue[]): [number[], number, [Element, Facts][]] {
   const { nodes, found } = candidatesFor(selector, clues)
-  return [[innerWidth, innerHeight], nodes.map((node, place) => [node, found[place]!])]
+  const frames = document.querySelectorAll('iframe,frame').length
+  return [[innerWidth, innerHeight], frames, nodes.map((node, place) => [node, found[place]!])]
 }
 
 export const aim = (node: Element, at: [number, number] | null): Promise<Aimed> => aimAtNode(node, at)

@@ -19,7 +19,9 @@ from tests.ui.pages import Lantern, until
 FAILURES = STATE / "failures"
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run "
-    "--disable-background-networking --disable-component-update --disable-sync"
+    "--disable-background-networking --disable-component-update --disable-sync "
+    # The popup of an address bar that nobody sees would be two processes for each window.
+    "--disable-features=WebUIOmniboxPopup,WebUIOmniboxAimPopup"
 ).split()
 
 

@@ -163,7 +163,7 @@ def test_recording_reaches_frames_shadows_files_menus_and_drags(lantern, tmp_pat
     # A menu that shows only under the mouse.
     lantern.open_on_stage("/bench")
     until(lambda: "/bench" in lantern.sentences()[-1], "the bench")
-    lantern.at(*top).perform()
+    lantern.at(*top).pause(0.3).perform()  # as long as it takes to see the menu
     below = (top[0] + 30, top[1] + 40)
     lantern.at(*below).perform()
     lantern.click_stage(*below)

@@ -4,7 +4,7 @@ from tests.ui.pages import until
 
 
 def menu_of(lantern, name, entry):
-    lantern.one(f"[aria-label='Change {name}']").click()
+    lantern.press(f"Change {name}")
     lantern.press(entry)
 
 

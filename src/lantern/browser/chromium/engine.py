@@ -39,7 +39,9 @@ FLAGS = (
     "--disable-background-timer-throttling",
     "--disable-backgrounding-occluded-windows",
     "--disable-renderer-backgrounding",
-    "--disable-features=Translate,OptimizationHints,MediaRouter,PasswordLeakDetection",
+    "--disable-features=Translate,OptimizationHints,MediaRouter,PasswordLeakDetection,"
+    # The popup of an address bar that nobody sees would be two processes for each window.
+    "WebUIOmniboxPopup,WebUIOmniboxAimPopup",
     "--password-store=basic",
     # Frames of other origins stay in the page's own process, so that one session reaches them.
     "--disable-site-isolation-trials",
