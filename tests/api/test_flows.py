@@ -1,7 +1,10 @@
 """Flows over the API: made of sentences, called elsewhere, changed with what calls them."""
 
 import pytest
+from sqlalchemy import event
 
+from lantern.core.steps.model import Document, Step
+from lantern.store import flows, tests
 from tests.api.conftest import Client
 
 SIGN_IN = slice(0, 4)
@@ -47,6 +50,27 @@ def test_sentences_become_a_flow_and_one_call(client, quotes, sign_in):
     ]
     undone = client.post(f"/tests/{test['id']}/undo").json
     assert sentences(undone) == sentences(quotes)
+
+
+def test_the_list_asks_the_database_no_more_for_many_flows(client, database, sign_in):
+    first = client.get("/flows").json["flows"][0]
+    with database.session() as session:
+        for number in range(30):
+            called = Step("a", "flow", flow=str(sign_in["flow"]))
+            twice = Document((Step("b", "pause", inputs={"seconds": "1"}), called))
+            tests.create(session, f"Part {number:02}", 1, None, twice, kind="flow")
+    said = []
+    with database.session() as session:
+        event.listen(session.get_bind(), "before_cursor_execute", lambda *one: said.append(one[2]))
+        listed = flows.listed(session)
+        read = len(said)
+    assert read == 2
+    assert [one.flow.name for one in listed] == [*(f"Part {n:02}" for n in range(30)), "Sign in"]
+    assert [use.name for use in listed[-1].uses[:2]] == ["Part 00", "Part 01"]
+    assert listed[-1].uses[0].sentences == (2,)
+    assert listed[0].steps == 2
+    assert first["flow"]["takes"] == [{"name": "member", "kind": "text", "default": "mara"}]
+    assert (first["steps"], first["environment"]) == (4, "Kiln Desk")
 
 
 def test_a_secret_can_be_an_input_that_the_flow_has_by_itself(client, quotes):

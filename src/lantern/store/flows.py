@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select, type_coerce
+from sqlalchemy import func, select, text, type_coerce
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
+from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Conflict, Missing
 from lantern.core.steps import flows as core
 from lantern.core.steps.model import Document
 from lantern.store import calls, elements, tests
-from lantern.store.models import Test
+from lantern.store.models import Environment, Test
 from lantern.store.rows import unpacked
 
 
@@ -21,8 +22,32 @@ from lantern.store.rows import unpacked
 class Uses:
     """A test or flow, with the numbers (from 1) of its sentences that are meant."""
 
-    test: Test
+    id: int
+    kind: str
+    name: str
     sentences: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Listed:
+    """What a list shows of a flow: what goes in and out, and what calls it, not its sentences."""
+
+    id: int
+    flow: Flow
+    steps: int
+    environment: str
+    uses: tuple[Uses, ...]
+
+
+_USES = text("""
+SELECT f.id AS flow, t.id, t.kind, t.name, ARRAY(
+    SELECT s.place FROM jsonb_array_elements(t.body -> 'steps') WITH ORDINALITY s (step, place)
+    WHERE s.step ->> 'flow' = f.id::text ORDER BY s.place) AS sentences
+FROM tests f JOIN tests t ON (t.body -> 'steps') @> jsonb_build_array(
+    jsonb_build_object('flow', f.id::text))
+WHERE f.kind = :kind AND (CAST(:flow AS integer) IS NULL OR f.id = :flow)
+ORDER BY t.name, t.id""")
+"""What calls flows: one look into the index of sentences for each."""
 
 
 def get(session: Session, flow_id: int, *, lock: bool = False) -> Test:
@@ -33,22 +58,41 @@ def get(session: Session, flow_id: int, *, lock: bool = False) -> Test:
     return flow
 
 
-def listed(session: Session) -> Sequence[Test]:
-    """Return all flows by name."""
-    query = select(Test).filter_by(kind=calls.FLOW).order_by(func.lower(Test.name))
-    return session.scalars(query).all()
+def listed(session: Session) -> list[Listed]:
+    """Return all flows by name, with what calls them; two statements, however many there are."""
+    calling = _calling(session, None)
+    body = Test.body
+    columns = (
+        Test.id,
+        Test.name,
+        Environment.name.label("environment"),
+        func.jsonb_array_length(body["steps"]).label("steps"),
+        *(body[part].label(part) for part in ("takes", "gives", "code")),
+    )
+    query = select(*columns).join(Environment, Environment.id == Test.environment_id)
+    query = query.filter(Test.kind == calls.FLOW).order_by(func.lower(Test.name), Test.id)
+    found = []
+    for row in session.execute(query):
+        parts = {name: getattr(row, name) for name in ("takes", "gives", "code")}
+        document = Document.read({name: part for name, part in parts.items() if part is not None})
+        flow = Flow(row.name, document)
+        uses = tuple(calling.get(row.id, ()))
+        found.append(Listed(row.id, flow, row.steps or 0, row.environment, uses))
+    return found
+
+
+def _calling(session: Session, flow_id: int | None) -> dict[int, list[Uses]]:
+    """Return what calls a flow, or each of them, by the id of the flow."""
+    found: dict[int, list[Uses]] = {}
+    for row in session.execute(_USES, {"kind": calls.FLOW, "flow": flow_id}):
+        use = Uses(row.id, row.kind, row.name, tuple(row.sentences))
+        found.setdefault(row.flow, []).append(use)
+    return found
 
 
 def uses(session: Session, flow_id: int) -> list[Uses]:
     """Return every test and flow that calls a flow, by name."""
-    wanted = type_coerce([{"flow": str(flow_id)}], JSONB)
-    query = select(Test).filter(Test.body["steps"].contains(wanted)).order_by(Test.name)
-    found = []
-    for test in session.scalars(query):
-        steps = test.body.get("steps", [])
-        places = tuple(n for n, step in enumerate(steps, 1) if step.get("flow") == str(flow_id))
-        found.append(Uses(test, places))
-    return found
+    return _calling(session, flow_id).get(flow_id, [])
 
 
 def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:
@@ -101,7 +145,7 @@ def alike(session: Session, flow_id: int) -> list[Uses]:
         order = {step.id: n for n, step in enumerate(other.steps, 1)}
         places = tuple(order[one.steps[0]] for one in core.matches(other, document))
         if places:
-            found.append(Uses(test, places))
+            found.append(Uses(test.id, test.kind, test.name, places))
     return found
 
 
@@ -152,7 +196,7 @@ def fit_callers(
     """Fit every call of a flow to its inputs, as they are now."""
     names = [one.name for one in unpacked(flow).takes]
     for use in uses(session, flow.id):
-        caller = tests.get(session, use.test.id, lock=True)
+        caller = tests.get(session, use.id, lock=True)
         before = unpacked(caller)
         after = core.with_inputs(before, str(flow.id), was, names)
         if after != before:
@@ -167,7 +211,7 @@ def delete(session: Session, flow_id: int, account_id: int | None) -> int:
     if uses(session, flow_id):
         _has_sentences(flow.name, document)
     for use in uses(session, flow_id):
-        caller = tests.get(session, use.test.id, lock=True)
+        caller = tests.get(session, use.id, lock=True)
         changed = unpacked(caller)
         for step in [step for step in changed.steps if step.flow == str(flow_id)]:
             changed = core.put_back(changed, step.id, document, tests.new_id)

@@ -28,9 +28,7 @@ TRIAL = 20.0
 
 def _uses(found: Sequence[flows.Uses]) -> list[shapes.FlowUses]:
     return [
-        shapes.FlowUses(
-            id=use.test.id, kind=use.test.kind, name=use.test.name, sentences=list(use.sentences)
-        )
+        shapes.FlowUses(id=use.id, kind=use.kind, name=use.name, sentences=list(use.sentences))
         for use in found
     ]
 
@@ -49,8 +47,17 @@ def _flow(session: Session, flow: Test) -> shapes.FlowOut:
 def list_flows() -> Response:
     """List all flows by name, with what calls them."""
     with services().database.session() as session:
-        shape = shapes.FlowList(flows=[_flow(session, flow) for flow in flows.listed(session)])
-    return reply(shape)
+        found = flows.listed(session)
+    listed = [
+        shapes.FlowOut(
+            flow=flow_brief(str(one.id), one.flow),
+            steps=one.steps,
+            environment=one.environment,
+            uses=_uses(one.uses),
+        )
+        for one in found
+    ]
+    return reply(shapes.FlowList(flows=listed))
 
 
 @api.get("/flows/<int:id>", operation_id="getFlow", responses={200: shapes.FlowOut})
