@@ -132,13 +132,14 @@ def test_blocks_flows_and_made_up_values_become_python(client, quotes):
     compile(source, "script.py", "exec")
     for line in (
         "kept.update(do_come_in(page, member=row['who']))",
-        "if page.holds(PRICE, 'shown', 'is', 'yes'):",
+        "if page.within(1).holds(PRICE, 'shown', 'is', 'yes'):",
         "    page.within(3).press(GET_A_QUOTE)",
         "with page.may_fail():",
-        "page.type(PIECE_NAME, 'x ' + made_integer(1, 3))",
+        "page.type(PIECE_NAME, 'x ' + made(_integer, 1, 3))",
         "finally:",
         "# switched off: Section “End”",
-        "def do_come_in(page, member='mara'):",
+        "def do_come_in(page, member=None):",
+        "'member': 'mara' if member is None else member",
         "page.type(MEMBER_NAME, given['member'])",
     ):
         assert line in source, line

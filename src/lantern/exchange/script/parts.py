@@ -83,12 +83,18 @@ class Thing:
         )
         return Thing(self.name, self.kind, tuple(clues), self.tag)
 '''
-MADE = """
+MADE = '''
 
 {carried}
 
 
+def made(draw, *given):
+    """Make a value up."""
+    return draw(DRAWS, given, date.today())
+
+
 def fits(limits, write):
+    """Make a text up until the field takes it."""
     for _ in range(MOST_TRIES):
         text = write(limits)
         if limits.fits(text):
@@ -105,7 +111,7 @@ def fullmatch(text, pattern):
 
 
 Problem = (BadInput, re.error)
-"""
+'''
 CONVERT = """
 
 as_str, as_float, as_int, as_date = str, float, int, date.fromisoformat

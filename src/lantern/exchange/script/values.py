@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
+
 from lantern.core.elements.facts import Facts
 from lantern.core.values.fitting import limits_of
 from lantern.core.values.made import FUNCTIONS, call_in
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import INSIDE, PLACE, has_made
+
+FITTING = "fitting(limits, DRAWS, date.today())"
 
 
 def expression(template: str, seen: Facts | None = None) -> str:
@@ -27,7 +31,15 @@ def expression(template: str, seen: Facts | None = None) -> str:
     if last < len(template) or not pieces:
         pieces.append(repr(template[last:]))
     text = " + ".join(pieces)
-    return f"fits({limits_of(seen)!r}, lambda limits: {text})" if has_made(template) else text
+    limits = limits_of(seen)
+    if not has_made(template) or not (limits.known or FITTING in text):
+        return text
+    given = ", ".join(
+        f"{one.name}={getattr(limits, one.name)!r}"
+        for one in fields(limits)
+        if getattr(limits, one.name) != one.default
+    )
+    return f"fits(Limits({given}), lambda limits: {text})"
 
 
 def _place(inside: str) -> str:
@@ -35,8 +47,8 @@ def _place(inside: str) -> str:
     if call:
         made = FUNCTIONS[call[0]]
         if made.of_field:
-            return "fitting(limits, DRAWS, date.today())"
-        return f"{made.draw.__name__}(DRAWS, {call[1]!r}, date.today())"
+            return FITTING
+        return f"made({', '.join([made.draw.__name__, *map(repr, call[1])])})"
     match = INSIDE.fullmatch(inside)
     if match is None:
         return repr(f"${{{inside}}}")

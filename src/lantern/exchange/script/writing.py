@@ -96,7 +96,7 @@ class _Writer:
         body = "\n\n" + self._rows() + self._test()
         flows = "".join(f"\n\n{self._function(key, flow)}" for key, flow in source.flows.items())
         elements = things() + self._elements()
-        rest = runtime(makes="fits(" in body + flows)
+        rest = runtime(makes="fits(" in body + flows or "made(" in body + flows)
         return "".join([*text, elements, flows, body, "\n\n", rest])
 
     def _fields(self) -> list[Facts]:
