@@ -30,6 +30,8 @@ class Commands:
     def __init__(self, state):
         self.state = state
         self.env = {**os.environ, "LANTERN_STATE": str(state), "PYTHONPATH": str(ROOT / "src")}
+        # Another demo on this machine must not be taken for the sample application of this one.
+        self.env["LANTERN_DESK_PORT"] = str(free_port())
         for name in ("LANTERN_DATABASE", "LANTERN_KEY_FILE", "LANTERN_SAMPLE"):
             self.env.pop(name, None)
         self.processes = []

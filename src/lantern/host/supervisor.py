@@ -37,7 +37,8 @@ READY_LIMIT = 60.0
 LINES = 5
 """Lines of a log that are told of a part that keeps dying."""
 WEB_PORT = 8090
-DESK_PORT = 8190
+DESK_PORT = int(os.environ.get("LANTERN_DESK_PORT", "8190"))
+"""Where the sample application listens; on one of the next ports where that is taken."""
 
 
 @dataclass(frozen=True)
