@@ -20,17 +20,6 @@ settings.register_profile("lantern", deadline=None)
 settings.load_profile("lantern")
 
 
-APART = {"test_benches.py", "test_demo.py"}
-"""Modules whose tests share nothing: they fill what is left of the workers' time at the end."""
-
-
-def pytest_collection_modifyitems(items):
-    """Let a module stay with one worker, as its tests share what stands around them."""
-    for item in items:
-        if item.path.name not in APART:
-            item.add_marker(pytest.mark.xdist_group(f"{item.path.parent.name}/{item.path.name}"))
-
-
 @pytest.fixture(scope="session")
 def cluster(tmp_path_factory):
     """A private PostgreSQL for this test session, without the care that real data gets."""

@@ -35,8 +35,8 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
     pytest = [str(BIN / "python"), "-m", "pytest", "--durations=20", "--durations-min=1", *rest]
     # Each worker has a PostgreSQL, an application and browsers of its own.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
-    # A module stays with one worker, where tests/conftest.py does not say otherwise.
-    together = [*pytest, "-n", "auto", "--dist", "loadgroup"]
+    # Stories of one module share what stands around them: a module stays with one worker.
+    together = [*pytest, "-n", "auto", "--dist", "loadfile"]
     parts = {
         "lint": lint,
         "types": types,
