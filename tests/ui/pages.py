@@ -1,6 +1,7 @@
 """Driving Lantern's pages as a person does: by what is seen, on the stage by place."""
 
 import time
+from contextlib import contextmanager
 
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
@@ -50,6 +51,22 @@ def until(condition, what, limit=20.0):
         if time.monotonic() > end:
             raise AssertionError(f"Not within {limit:g} s: {what}")
         time.sleep(BETWEEN)
+
+
+@contextmanager
+def offline(person):
+    """While nothing the page asks for gets through."""
+    conditions = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    person.driver.execute_cdp_cmd("Network.enable", {})
+    person.driver.execute_cdp_cmd(
+        "Network.emulateNetworkConditions", conditions | {"offline": True}
+    )
+    try:
+        yield
+    finally:
+        person.driver.execute_cdp_cmd(
+            "Network.emulateNetworkConditions", conditions | {"offline": False}
+        )
 
 
 class Lantern:

@@ -31,6 +31,10 @@ def type_piece(person, text):
     return person.fill("[data-step=f5] .floating input", text)
 
 
+def shown(person, text):
+    until(lambda: person.one(PIECE).text == text, f"“{text}” in the sentence")
+
+
 def theirs(person, text):
     until(lambda: person.one("[data-role=theirs]").text == text, f"asked about “{text}”")
 

@@ -1,42 +1,17 @@
-"""Two people in one test: each takes back what is one's own; drafts and lost connections."""
-
-from contextlib import contextmanager
+"""Two people in one test: each takes back what is one's own; drafts."""
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
-from sqlalchemy import delete
 
 from lantern.core.elements.clues import Clue, Element
-from lantern.core.steps.edits import Change, Insert, Remove, SetCode
+from lantern.core.steps.edits import Insert, SetCode
 from lantern.core.steps.model import Step
 from lantern.store import documents, elements, flows, models, tests
 from tests.ui.pages import until
-from tests.ui.test_conflicts import CUT, PIECE, have_open, piece, theirs, type_piece
-from tests.ui.test_data import a_quote_that_pauses
+from tests.ui.test_conflicts import PIECE, piece, shown, type_piece
 from tests.ui.test_tables import with_rows
 from tests.ui.test_work import values
-
-
-def shown(person, text):
-    until(lambda: person.one(PIECE).text == text, f"“{text}” in the sentence")
-
-
-@contextmanager
-def offline(person):
-    """While nothing the page asks for gets through."""
-    conditions = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
-    person.driver.execute_cdp_cmd("Network.enable", {})
-    person.driver.execute_cdp_cmd(
-        "Network.emulateNetworkConditions", conditions | {"offline": True}
-    )
-    try:
-        yield
-    finally:
-        person.driver.execute_cdp_cmd(
-            "Network.emulateNetworkConditions", conditions | {"offline": False}
-        )
-
 
 # -- undo ----------------------------------------------------------------------------------------
 
@@ -289,163 +264,3 @@ def test_code_that_two_write_is_asked_about_and_survives_a_reload(lantern, other
     until(lambda: "both" in code(), "both, by hand")
     with stack.database.session() as session:
         flows.delete(session, made, None)  # other stories count the flows
-
-
-# -- without a connection ------------------------------------------------------------------------
-
-
-def test_what_is_changed_without_a_connection_waits_in_order_and_is_sent(lantern, quote):
-    stack = lantern.stack
-    with offline(lantern):
-        type_piece(lantern, "Mug").send_keys(Keys.ENTER)
-        lantern.sees("Lantern does not answer.")
-        until(lambda: lantern.one(PIECE).get_attribute("data-unsaved"), "marked")
-        shown(lantern, "Mug")
-        lantern.choose(2)
-        lantern.tool("Switch on or off")
-        lantern.sees("2 changes wait to be saved")
-        type_piece(lantern, "Mug, tall").send_keys(Keys.ENTER)
-        lantern.sees("3 changes wait to be saved")
-        assert piece(stack, quote) != "Mug"
-    until(lambda: piece(stack, quote) == "Mug, tall", "sent by itself")
-    until(lambda: not lantern.all("[data-role=offline]"), "it answers again")
-    assert not lantern.all("[data-role=conflict]"), "one's own changes are no conflict"
-    with stack.database.session() as session:
-        newest = documents.versions(session, quote, None, 3)
-        assert [one.author_id for one in newest] == [newest[0].author_id] * 3
-        assert "switched off" in newest[1].summary
-
-
-def test_what_somebody_did_meanwhile_is_a_conflict_when_it_answers(lantern, quote):
-    stack = lantern.stack
-    with offline(lantern):
-        type_piece(lantern, "Mug").send_keys(Keys.ENTER)
-        lantern.sees("One change waits to be saved")
-        with stack.database.session() as session:
-            tests.edit(session, quote, Change("f5", {"inputs": {"text": "Vase"}}), None)
-    theirs(lantern, "Vase")
-    lantern.press("Save yours")
-    until(lambda: piece(stack, quote) == "Mug", "since that was said")
-
-
-def test_what_waits_is_undone_at_the_desk(lantern, quote):
-    with offline(lantern):
-        type_piece(lantern, "Mug").send_keys(Keys.ENTER)
-        lantern.sees("One change waits to be saved")
-        type_piece(lantern, "Vase").send_keys(Keys.ENTER)
-        lantern.sees("2 changes wait to be saved")
-        lantern.press("Undo")
-        lantern.sees("One change waits to be saved")
-        shown(lantern, "Mug")
-    until(lambda: piece(lantern.stack, quote) == "Mug", "what was left is sent")
-    until(lambda: not lantern.all("[data-role=offline]"), "it answers again")
-    with lantern.stack.database.session() as session:
-        newest = documents.versions(session, quote, None, 2)
-        assert all("Vase" not in one.summary for one in newest)
-
-
-def test_what_waits_survives_a_reload(lantern, quote):
-    lantern.driver.execute_cdp_cmd(*CUT)
-    with offline(lantern):
-        type_piece(lantern, "Mug").send_keys(Keys.ENTER)
-        lantern.sees("One change waits to be saved")
-        lantern.driver.execute_script("window.stop(); location.href = 'about:blank'")
-    lantern.go(f"/tests/{quote}")
-    until(lambda: piece(lantern.stack, quote) == "Mug", "sent when it was opened again")
-
-
-def test_a_cell_typed_without_a_connection_is_marked_until_it_is_kept(lantern):
-    test = with_rows(lantern.stack, "Cells apart", ("piece",), ("Moon jar",), ("Tile",))
-    lantern.sign_in()
-    lantern.go(f"/tests/{test}")
-    lantern.one("[data-cell='0:0']")
-    with offline(lantern):
-        lantern.fill_cell(0, 0, "Mug")
-        lantern.fill_cell(1, 0, "Dish")
-        marked = "[data-role=rows] input.unsaved"
-        until(lambda: len(lantern.all(marked)) == 2, "both cells are marked")
-        assert values(lantern.stack, test) == [["Moon jar"], ["Tile"]]
-    until(lambda: values(lantern.stack, test) == [["Mug"], ["Dish"]], "both are kept")
-    until(lambda: not lantern.all(marked), "no mark any more")
-
-
-# -- who else is here ----------------------------------------------------------------------------
-
-
-def told(person):
-    """Who else is here, as the page says it."""
-    return [one.get_attribute("aria-label") for one in person.all("[data-role=others] button")]
-
-
-def test_who_else_is_here_is_shown_where_and_until_they_leave(lantern, other, quote):
-    until(lambda: told(lantern) == ["Wren Halloway"], "the other", 3)
-    until(lambda: told(other) == ["Odo Fennick"], "one's own page, there", 3)
-    other.choose(3)
-    until(lambda: told(lantern) == ["Wren Halloway, at sentence 3"], "where", 2)
-    third = lantern.nth("li[data-step]", 2)
-    assert (
-        third.find_element("css selector", "[data-role=other-here]").text == "Wren Halloway is here"
-    )
-    other.record()
-    until(lambda: told(lantern) == ["Wren Halloway, recording, at sentence 3"], "doing what", 2)
-    other.go("/tests")
-    until(lambda: told(lantern) == [], "gone at once", 3)
-    have_open(quote, other)
-    until(lambda: told(other) == ["Odo Fennick"], "who was there before", 2)
-    until(lambda: len(told(lantern)) == 1, "there again", 3)
-
-
-def test_ones_own_other_window_is_told_as_such(lantern):
-    test = a_quote_that_pauses(lantern.stack, "In two windows")
-    lantern.sign_in()
-    lantern.go(f"/tests/{test}")
-    first = lantern.driver.current_window_handle
-    lantern.driver.switch_to.new_window("tab")
-    lantern.go(f"/tests/{test}")
-    until(lambda: told(lantern) == ["You, in another window"], "the other window", 3)
-    lantern.driver.close()
-    lantern.driver.switch_to.window(first)
-    until(lambda: told(lantern) == [], "closed", 5)
-
-
-# -- what could be lost --------------------------------------------------------------------------
-
-NO_ROOM = (
-    "Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }"
-)
-
-
-def test_leaving_asks_where_the_desk_has_no_room_for_what_was_typed(lantern, quote):
-    lantern.driver.execute_script(NO_ROOM)
-    lantern.press("Text")
-    until(lambda: "do: " in text_of(lantern), "the text")
-    add_line(lantern, "# seen by Odo")
-    lantern.press("Defects")
-    lantern.sees("What you typed is not saved")
-    lantern.press("Stay here")
-    until(lambda: not lantern.all("[data-role=question]"), "closed")
-    assert "# seen by Odo" in text_of(lantern)
-    lantern.press("Defects")
-    lantern.press("Leave all the same")
-    until(lambda: lantern.driver.current_url.endswith("/defects"), "left")
-
-
-def test_what_was_typed_into_a_sentence_that_somebody_deletes_is_told(lantern, quote):
-    lantern.driver.execute_cdp_cmd(*CUT)
-    have_open(quote, lantern)
-    field = type_piece(lantern, "A tall moon jar")
-    with lantern.stack.database.session() as session:
-        tests.edit(session, quote, Remove(("f5",)), None)
-    field.send_keys(Keys.ENTER)
-    lantern.sees("text “A tall moon jar”")
-
-
-def test_what_is_saved_when_the_sign_in_has_ended_is_sent_when_one_is_back(lantern, quote):
-    with lantern.stack.database.session() as session:
-        session.execute(delete(models.SignIn).where(models.SignIn.account.has(username="odo")))
-    type_piece(lantern, "Mug").send_keys(Keys.ENTER)
-    until(lambda: "/sign-in" in lantern.driver.current_url, "asked who it is")
-    assert piece(lantern.stack, quote) != "Mug"
-    lantern.sign_in()
-    lantern.go(f"/tests/{quote}")
-    until(lambda: piece(lantern.stack, quote) == "Mug", "sent")
