@@ -11,7 +11,6 @@ import Offline from '@/shared/Offline.vue'
 import Question from '@/shared/Question.vue'
 import TopBar from '@/shared/TopBar.vue'
 import { tidyDrafts } from '@/shared/drafts'
-import { vScrolls } from '@/shared/scrolls'
 
 const route = useRoute()
 const router = useRouter()
@@ -37,7 +36,7 @@ watch(
   <div class="flex h-full flex-col">
     <TopBar v-if="!route.meta.open" />
     <Offline />
-    <main v-scrolls class="min-h-0 flex-1 overflow-auto">
+    <main class="min-h-0 flex-1 overflow-auto">
       <RouterView :key="route.path" />
     </main>
     <Conflict />

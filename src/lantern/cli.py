@@ -21,7 +21,10 @@ def _demo(arguments: argparse.Namespace) -> int:
     from lantern.host.supervisor import Demo, Settings
 
     try:
-        return Demo(Settings(arguments.host, arguments.port, arguments.fresh)).run()
+        settings = Settings(
+            arguments.host, arguments.port, arguments.desk_port, fresh=arguments.fresh
+        )
+        return Demo(settings).run()
     except SetupFailed as error:
         say(f"\n{error}")
         return 2
@@ -101,6 +104,9 @@ def parser() -> argparse.ArgumentParser:
 
     demo = commands.add_parser("demo", help="start everything, with the sample application")
     demo.add_argument("--port", type=int, default=8090, help="the web port (default 8090)")
+    demo.add_argument(
+        "--desk-port", type=int, default=8190, help="the sample application's (default 8190)"
+    )
     demo.add_argument("--host", default="127.0.0.1", help="where to listen (default 127.0.0.1)")
     demo.add_argument("--fresh", action="store_true", help="start over with new data")
     demo.set_defaults(work=_demo)

@@ -1,5 +1,6 @@
 """Tests as text, in other forms, and the whole project as a folder."""
 
+import ast
 import io
 import os
 import subprocess
@@ -11,7 +12,8 @@ import pytest
 import yaml
 
 from lantern.core.steps.catalogue import ACTIONS
-from lantern.exchange.script.writing import identifier
+from lantern.core.steps.model import Document, Step
+from lantern.exchange.script.writing import Source, identifier, write
 from lantern.store import models, projects, texts
 
 
@@ -143,6 +145,17 @@ def test_blocks_flows_and_made_up_values_become_python(client, quotes):
         "page.type(MEMBER_NAME, given['member'])",
     ):
         assert line in source, line
+
+
+def test_names_and_addresses_are_never_code_in_a_script():
+    """Whatever they hold, the script has the statements that it has with plain ones."""
+
+    def shape(text):
+        step = Step("a", "pause", inputs={"seconds": "0"}, title=text)
+        script = ast.parse(write(Source(text, Document((step,)), {}, {}, text)))
+        return [type(node).__name__ for node in script.body]
+
+    assert shape('Kiln """\nimport os\\') == shape("Kiln")
 
 
 class Words(HTMLParser):

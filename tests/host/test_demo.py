@@ -30,8 +30,6 @@ class Commands:
     def __init__(self, state):
         self.state = state
         self.env = {**os.environ, "LANTERN_STATE": str(state), "PYTHONPATH": str(ROOT / "src")}
-        # Another demo on this machine must not be taken for the sample application of this one.
-        self.env["LANTERN_DESK_PORT"] = str(free_port())
         for name in ("LANTERN_DATABASE", "LANTERN_KEY_FILE", "LANTERN_SAMPLE"):
             self.env.pop(name, None)
         self.processes = []
@@ -47,8 +45,10 @@ class Commands:
 
     def demo(self, *arguments):
         log = (self.state / "demo.log").open("w")
+        # That of another demo on this machine must not be taken for this one's.
+        desk = ("--desk-port", str(free_port()))
         process = subprocess.Popen(
-            self.command("demo", *arguments), env=self.env, cwd=ROOT, stderr=log, stdout=log
+            self.command("demo", *desk, *arguments), env=self.env, cwd=ROOT, stderr=log, stdout=log
         )
         self.processes.append(process)
         return process

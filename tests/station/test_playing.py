@@ -328,6 +328,20 @@ def test_what_is_in_a_frame_is_pressed_only_where_input_reaches_it(play, site):
     assert "is covered" in failure(notes).message
 
 
+def test_a_drag_whose_ends_are_never_seen_together_is_told(play, site):
+    """Looking for the rack scrolls the jar away: what would be carried is something else."""
+    far = "<div style='height: 3000px'></div>"
+    carried = "onmousedown=\"out.textContent = 'carried'\""
+    site.put(
+        "/", f"<p id=out>-</p><div id=jar {carried}>Jar</div>{far}<div id=rack>Rack</div>{far}"
+    )
+    jar, rack = element("jar", "text", id="jar"), element("rack", "text", id="rack")
+    carry = Step("s1", "drag", jar.id, onto=rack.id)
+    notes = play(carry, elements=[jar, rack, OUT])
+    assert "do not fit into the window together" in failure(notes).message
+    assert notes.context.current.run_script("return out.textContent", 5).gave["value"] == "-"
+
+
 def test_a_number_that_is_not_there_yet_is_waited_for(play, site):
     """An empty price is no number; what nothing can be compared with is told at once."""
     site.put("/", "<p id=out></p><script>setTimeout(() => out.textContent = '7.30', 400)</script>")

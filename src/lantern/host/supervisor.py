@@ -37,16 +37,16 @@ READY_LIMIT = 60.0
 LINES = 5
 """Lines of a log that are told of a part that keeps dying."""
 WEB_PORT = 8090
-DESK_PORT = int(os.environ.get("LANTERN_DESK_PORT", "8190"))
-"""Where the sample application listens; on one of the next ports where that is taken."""
+DESK_PORT = 8190
 
 
 @dataclass(frozen=True)
 class Settings:
-    """Where the demo listens; `fresh` starts over with new data."""
+    """Where the demo and its sample application listen; `fresh` starts over with new data."""
 
     host: str = "127.0.0.1"
     port: int = WEB_PORT
+    desk_port: int = DESK_PORT
     fresh: bool = False
 
 
@@ -159,7 +159,7 @@ class Demo:
         port = free_port(settings.port, settings.host)
         if port != settings.port:
             say(f"  Port {settings.port} is in use; Lantern listens on {port} instead.")
-        desk_port = free_port(DESK_PORT)
+        desk_port = free_port(settings.desk_port)
         shown = "127.0.0.1" if settings.host in ("0.0.0.0", "::") else settings.host  # noqa: S104
         self._address = f"http://{shown}:{port}"
         sample = f"http://127.0.0.1:{desk_port}"

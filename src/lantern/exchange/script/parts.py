@@ -10,7 +10,7 @@ from lantern.exchange.script.carried import CLUES, MAKING, MEANING, carried
 HEAD = '''"""{name}: exported from Lantern, runs on its own.
 
     pip install pytest selenium{more}
-    BASE_URL={base} {secrets}pytest {file}
+    BASE_URL={shown_base} {secrets}pytest {file}
 
 What is made up comes from SEED, which a failure shows: give it again, and it is the same.
 """

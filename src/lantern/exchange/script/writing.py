@@ -78,8 +78,9 @@ class _Writer:
         secrets = secrets_of(documents)
         rstr = any(seen.attributes.get("pattern") for seen in self._fields())
         head = HEAD.format(
-            name=source.name.replace('"', "'").replace("\\", "/"),
+            name=_quoted(source.name),
             base=source.base,
+            shown_base=_quoted(source.base),
             secrets="".join(f"{name.upper()}=… " for name in secrets),
             file=f"test_{identifier(source.name)}.py",
             limit=source.document.settings.limit,
@@ -133,7 +134,7 @@ class _Writer:
             '@pytest.mark.parametrize("row", ROWS, ids=range(1, len(ROWS) + 1))\n' if rows else ""
         )
         argument = "page, row" if rows else "page"
-        doc = source.name.replace('"', "'").replace("\\", "/")
+        doc = _quoted(source.name)
         head = f'{mark}def test_{identifier(source.name)}({argument}):\n    """{doc}."""\n'
         kept = "" if rows else "    row = {}\n"
         body = self._body(source.document)
@@ -147,7 +148,7 @@ class _Writer:
         takes = "".join(f", {one.name}=None" for one in flow.document.takes)
         given = ", ".join(f"{one.name!r}: {_given(one)}" for one in flow.document.takes)
         gives = ", ".join(f"{name!r}: kept[{name!r}]" for name in flow.document.gives)
-        doc = flow.name.replace('"', "'").replace("\\", "/")
+        doc = _quoted(flow.name)
         return (
             f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
             f"    given, kept = {{{given}}}, {{}}\n"
@@ -162,7 +163,7 @@ class _Writer:
             f"{one.name}=as_{kind}({_given(one)})"
             for one, kind in zip(offers.takes, offers.types, strict=True)
         )
-        doc = flow.name.replace('"', "'").replace("\\", "/")
+        doc = _quoted(flow.name)
         return (
             f"{flow.document.code.rstrip()}\n\n\n"
             f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
@@ -283,6 +284,11 @@ class _Writer:
         if step.action == "repeat rows":
             return f"for each in {page}.rows({arguments}):"
         return f'for each in ({{"number": str(n + 1)}} for n in range(int({arguments}))):'
+
+
+def _quoted(text: str) -> str:
+    """Return a text as it can stand in a docstring, whatever it holds."""
+    return text.replace('"', "'").replace("\\", "/")
 
 
 def _one_line(text: str) -> str:

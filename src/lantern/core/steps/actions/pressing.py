@@ -90,13 +90,15 @@ def _drag(call: Call) -> ask.Play[None]:
     onto = yield from find(call.onto, call.limit, call.evidence)
     # Looking for the second one may have scrolled the first.
     start: ask.Aimed = yield from ask.Aim(target.facts.handle, target.facts.frame)
-    if start.problem:
+    before, _ = yield from look_once(call.target(), aim=False, after=None, wait=0)
+    place = place_in(call.inputs.get("at", ""))
+    end: ask.Aimed = yield from ask.Aim(onto.facts.handle, onto.facts.frame, place)
+    after, _ = yield from look_once(call.target(), aim=False, after=None, wait=0)
+    if start.problem or [one.box for one in before] != [one.box for one in after]:
         raise StepFailed(
             "not ready",
             f"“{call.target().name}” and “{call.onto.name}” do not fit into the window together.",
         )
-    place = place_in(call.inputs.get("at", ""))
-    end: ask.Aimed = yield from ask.Aim(onto.facts.handle, onto.facts.frame, place)
     call.evidence.box = start.box
     yield from ask.Drag(start.x, start.y, end.x, end.y)
 
