@@ -1,6 +1,8 @@
 /** Two change one sentence: what only one of them touched stands, for the rest a person is asked. */
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
+import { waitsFor } from '@/features/editing/pending'
+import type { Pending } from '@/features/editing/pending'
 import { placedAgain, rebased, settingsAgain } from '@/features/editing/rebasing'
 import { clash, decide, merged } from '@/shared/conflicts'
 import { question } from '@/shared/questions'
@@ -62,7 +64,7 @@ describe('a change of a sentence that somebody else changed meanwhile', () => {
 describe('a sentence that is deleted or moved while somebody else changes it', () => {
   const remove = (...steps: string[]) => ({ do: 'remove' as const, steps })
   const story = (...said: string[]) =>
-    testOf(said.map((sentence, n) => step('abc'[n]!, { sentence })).filter((one) => one.sentence))
+    testOf(said.map((text, n) => step('abc'[n]!, { inputs: { text } })).filter((one) => one.inputs.text))
 
   it.each([
     [true, remove('b')],
@@ -70,7 +72,7 @@ describe('a sentence that is deleted or moved while somebody else changes it', (
   ])('is asked about before it is deleted (%j)', async (yes, left) => {
     const given = placedAgain(remove('b'), story('One', 'Two'), story('One', 'Twice'))
     await vi.waitFor(() => expect(question.value).toBeDefined())
-    expect(question.value!.text).toContain('“Twice”')
+    expect(question.value!.text).toContain('sentence 2 (text is “Twice”)')
     question.value!.settle(yes)
     expect(await given).toEqual(left)
   })
@@ -89,12 +91,34 @@ describe('a sentence that is deleted or moved while somebody else changes it', (
     expect(await placedAgain(move, story('One', 'Two'), story('Once'))).toBeUndefined()
   })
 
+  it('is deleted without a word where only what is worked out of it differs', async () => {
+    const now = testOf([step('a', { sentence: 'Press “Sign in”', problems: [{}] as never })])
+    expect(await placedAgain(remove('a'), testOf([step('a')]), now)).toEqual(remove('a'))
+  })
+
+  it('says while it waits what is to become of it', () => {
+    const pending = (edit: object) => ({ key: 'k', base: 1, edit }) as Pending
+    const waiting = [
+      pending({ do: 'change', step: 'a', fields: { inputs: { text: 'x' } } }),
+      pending({ do: 'switch', steps: ['b'], on: false }),
+      pending(remove('c')),
+      pending({ do: 'change', step: 'd', fields: { comment: 'x' } }),
+    ]
+    expect(['a', 'b', 'c', 'd', 'e'].map((one) => waitsFor(waiting, one))).toEqual([
+      '',
+      'waits to be switched off',
+      'waits to be deleted',
+      'not saved yet',
+      '',
+    ])
+  })
+
   it('rows are asked about by their numbers', async () => {
     const rows = (value: string) => testOf([], { rows: [{ id: 'r', values: { piece: value } }] } as never)
     const edit = { do: 'remove rows' as const, rows: ['r'] }
     const given = placedAgain(edit, rows('Vase'), rows('Bowl'))
     await vi.waitFor(() => expect(question.value).toBeDefined())
-    expect(question.value!.text).toContain('row 1')
+    expect(question.value!.text).toContain('row 1 (piece is “Bowl”)')
     question.value!.settle(true)
     expect(await given).toEqual(edit)
   })

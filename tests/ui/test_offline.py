@@ -22,6 +22,7 @@ def test_what_is_changed_without_a_connection_waits_in_order_and_is_sent(lantern
         lantern.choose(2)
         lantern.tool("Switch on or off")
         lantern.sees("2 changes wait to be saved")
+        assert lantern.one("[data-step=f2] [data-role=waits]").text == "waits to be switched off"
         type_piece(lantern, "Mug, tall").send_keys(Keys.ENTER)
         lantern.sees("3 changes wait to be saved")
         assert piece(stack, quote) != "Mug"

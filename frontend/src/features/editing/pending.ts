@@ -29,6 +29,26 @@ export function pendingOf(test: number): Pending[] {
     .map(({ key, base, edit }) => ({ key, base, edit }))
 }
 
+const WAITS: Record<string, string> = {
+  remove: 'waits to be deleted',
+  move: 'waits to be moved',
+  shift: 'waits to be moved',
+  wrap: 'waits to go into a block',
+}
+
+/** What waits to be done to a sentence, in words; "" for nothing but its values, which show it themselves. */
+export function waitsFor(waiting: readonly Pending[], step: string): string {
+  for (const { edit } of [...waiting].reverse()) {
+    const about =
+      'steps' in edit ? edit.steps.some((one) => one === step) : 'step' in edit && edit.step === step
+    if (!about) continue
+    if (edit.do === 'switch') return `waits to be switched ${edit.on ? 'on' : 'off'}`
+    if (edit.do !== 'change') return WAITS[edit.do] ?? 'not saved yet'
+    if (Object.keys(edit.fields).some((name) => name !== 'inputs')) return 'not saved yet'
+  }
+  return ''
+}
+
 /** The values in a change, for a person who has to type them again. */
 export function inWords(edit: Edit): string {
   const found: string[] = []

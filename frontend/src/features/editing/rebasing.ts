@@ -73,6 +73,34 @@ const MOST = 4
 /** Where sentences stand: these go well with whatever they say by now. */
 const PLACING = new Set<string>(['move', 'copy', 'wrap', 'shift', 'insert'])
 
+/** What is worked out of a sentence, or of the moment: that it differs is nobody's change. */
+const WORKED_OUT = new Set([
+  'holds',
+  'parts',
+  'sentence',
+  'problems',
+  'warning',
+  'picture',
+  'box',
+  'page',
+  'idle',
+  'ticked',
+])
+const CALLED: Record<string, string> = { element: 'what it acts on', onto: 'what it acts on' }
+const shortly = (value: unknown) =>
+  String(value).length > 60 ? `${String(value).slice(0, 59)}…` : String(value)
+
+/** In words, what of a thing somebody changed, and into what. */
+function changesOf(was: object | undefined, is: object | undefined): string[] {
+  const before = new Map<string, unknown>(Object.entries(was ?? {}))
+  return Object.entries(is ?? {}).flatMap(([name, now]) => {
+    if (WORKED_OUT.has(name) || same(before.get(name), now)) return []
+    if (['inputs', 'values'].includes(name)) return changesOf(before.get(name) as object, now as object)
+    if (typeof now === 'boolean') return [`${name} is ${now ? 'on' : 'off'}`]
+    return CALLED[name] ?? `${name.replaceAll('_', ' ')} is “${shortly(now ?? '')}”`
+  })
+}
+
 type Remove = Extract<Edit, { do: 'remove' | 'remove rows' }>
 
 /** What of a deletion is left to be done: of what somebody changed since, the person is asked. */
@@ -82,19 +110,20 @@ async function removedAgain(edit: Remove, before: Test, now: Test): Promise<Edit
   if (!was || !is) return undefined // so many rows that this page has not read them all
   const there = (rows ? edit.rows : edit.steps).filter((id) => is.some((one) => one.id === id))
   if (!there.length) return null // somebody else deleted them as well
-  const said = (id: string) =>
-    rows
-      ? `row ${now.rows!.findIndex((row) => row.id === id) + 1}`
-      : `“${now.steps.find((step) => step.id === id)?.sentence}”`
   const find = (among: readonly { id: string }[], id: string) => among.find((one) => one.id === id)
-  const changed = there.filter((id) => !same(find(was, id), find(is, id)))
+  const changedIn = (id: string) => changesOf(find(was, id), find(is, id))
+  const said = (id: string) => {
+    const place = is.findIndex((one) => one.id === id) + 1
+    return `${rows ? 'row' : 'sentence'} ${place} (${changedIn(id).join(', ')})`
+  }
+  const changed = there.filter((id) => changedIn(id).length > 0)
   const left = { ...edit, [rows ? 'rows' : 'steps']: there } as Edit
   if (!changed.length) return left
   const named = changed.slice(0, MOST).map(said).join(', ')
   const more = changed.length > MOST ? ` and ${changed.length - MOST} more` : ''
   const sure = await asked({
     title: 'Somebody else changed this meanwhile',
-    text: `What you delete reads otherwise by now: ${named}${more}.`,
+    text: `What you delete was changed: ${named}${more}.`,
     yes: 'Delete it all the same',
     no: 'Keep it',
   })

@@ -15,6 +15,7 @@ import Sentence from './Sentence.vue'
 import StoryHead from './StoryHead.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
+import { waitsFor } from '@/features/editing/pending'
 import type { Edits } from '@/features/editing/useEdits'
 import { SENTENCE, useStory } from './useStory'
 import { useStoryTools } from './useStoryTools'
@@ -245,6 +246,12 @@ function show(step: Step, event: MouseEvent) {
                 class="ml-2 border-l-2 border-lit pl-1.5 text-xs text-soft"
                 data-role="other-here"
                 >{{ one.name }} is here</span
+              >
+              <span
+                v-if="waitsFor(edits.waiting.value, step.id)"
+                class="unsaved ml-2 inline-block rounded px-1.5 text-xs whitespace-nowrap text-soft"
+                data-role="waits"
+                >{{ waitsFor(edits.waiting.value, step.id) }}</span
               >
               <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
               <Near
