@@ -39,10 +39,40 @@ def place(database):
 def test_pages_list_their_elements_with_who_uses_them(client, place):
     listed = client.get("/pages").json["pages"]
     page = next(one for one in listed if one["page"] == PAGE)
-    ask = next(one for one in page["elements"] if one["id"] == "ask-1")
+    here = client.get("/pages/elements", page=PAGE).json["elements"]
+    assert page["elements"] == len(here)
+    ask = next(one for one in here if one["id"] == "ask-1")
     assert ask["uses"] == [{"test": place[0], "name": "Uses it", "steps": [1]}]
     places = client.get(f"/saved-pages/{place[1]}/places").json["places"]
     assert "ask-1" in [one["element"] for one in places]
+
+
+def test_pages_are_found_by_their_elements_and_by_what_nobody_uses(client, database, place):
+    with database.session() as session:
+        spare = Element("spare-1", "Ask nobody", "link", (Clue("name", "is", "Nobody"),), page=PAGE)
+        elements.save(session, spare)
+
+    def counted(**query):
+        return {one["page"]: one["elements"] for one in client.get("/pages", **query).json["pages"]}
+
+    def named(**query):
+        found = client.get("/pages/elements", page=PAGE, **query).json["elements"]
+        return [one["name"] for one in found]
+
+    every = named()
+    assert {"Ask", "Ask nobody"} <= set(every)
+    assert named(q="ASK NO") == ["Ask nobody"]
+    assert counted(q="ASK NO") == {PAGE: 1}
+    assert "Ask nobody" in named(unused=True)
+    assert "Ask" not in named(unused=True)
+    assert counted(q="ask", unused=True) == {PAGE: 1}
+    # A page that fits by its title shows all that it has.
+    assert named(q=PAGE) == every
+    assert counted(q=PAGE) == {PAGE: len(every)}
+    assert counted(q="100% _") == {}
+
+    links = client.get("/elements", kind="link", q="ask").json["elements"]
+    assert [one["id"] for one in links] == ["spare-1"]
 
 
 def test_a_changed_clue_is_tried_on_saved_pages_without_a_browser(client, place):

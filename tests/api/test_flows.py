@@ -62,7 +62,7 @@ def test_the_list_asks_the_database_no_more_for_many_flows(client, database, sig
     said = []
     with database.session() as session:
         event.listen(session.get_bind(), "before_cursor_execute", lambda *one: said.append(one[2]))
-        listed = flows.listed(session)
+        listed = flows.listed(session).rows
         read = len(said)
     assert read == 2
     assert [one.flow.name for one in listed] == [*(f"Part {n:02}" for n in range(30)), "Sign in"]
@@ -148,7 +148,7 @@ def test_a_call_is_put_back_and_a_deleted_flow_leaves_its_sentences(client, quot
     assert sentences(client.get(path).json) == sentences(quotes)
     stale = client.post(f"{path}/put-back", base=again["version"], step=step)
     assert stale.status_code == 409
-    assert client.get("/flows").json == {"flows": []}
+    assert client.get("/flows").json == {"flows": [], "next": ""}
 
 
 def test_a_flow_that_would_call_itself_is_refused_with_the_loop_named(client, sign_in):

@@ -9,14 +9,23 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import UniqueConstraint, event, select
 
-from lantern.store import lists, paging
-from lantern.store.models import Base, Cast, Defect, Run, Test
+from lantern.core.elements.clues import Element as Clued
+from lantern.store import elements, lists, paging
+from lantern.store.models import Account, Base, Cast, Defect, Run, Test
 from tests.api.conftest import Client
 
 TEXTS = dict.fromkeys("steps expected found environment browser release".split(), "-")
 NAMES = st.lists(st.sampled_from("abcdeÄß'\"\\%_ "), min_size=1, max_size=30)
 DEEP = base64.b64encode(b"[" * 3000).decode()
 """A mark that holds more than anybody takes apart."""
+PARTS = {
+    "/flows": "flows",
+    "/tables": "tables",
+    "/pages": "pages",
+    "/elements": "elements",
+    "/people": "people",
+}
+"""What tests are made of, and who makes them: each with the name of its list."""
 BODY = {"steps": [{"id": "a"}, {"id": "b"}], "rows": {"chunks": [], "count": 7}}
 
 
@@ -95,7 +104,7 @@ def test_defects_are_sorted_by_weight_and_counted(database, client):
     assert [one["title"] for one in newest][:2] == ["Crack 19", "Crack 18"]
 
 
-@pytest.mark.parametrize("path", ["/tests", "/runs", "/defects", "/security-events"])
+@pytest.mark.parametrize("path", ["/tests", "/runs", "/defects", "/security-events", *PARTS])
 @pytest.mark.parametrize(
     "after",
     [DEEP, *"x ! W10 WzFdWzFd bnVsbA WyJhIl0 Wy0xZTQwMF0 W3RydWVd WyJcdTAwMDAiLDFd MQ".split()],
@@ -105,6 +114,33 @@ def test_what_is_no_place_in_a_list_is_told(app, path, after):
     assert answer.status_code in (200, 422), answer.text
     if answer.status_code == 422:
         assert "Begin the list anew" in answer.json["hint"]
+
+
+@pytest.mark.parametrize(("path", "name"), PARTS.items())
+def test_what_tests_are_made_of_and_who_makes_them_is_listed_page_by_page(
+    database, client, path, name
+):
+    with database.session() as session:
+        for n in range(120):
+            called = f"Kiln {n:03}"
+            elements.save(session, Clued(called, called, "button", (), page=called))
+            session.add(Account(username=called, name=called, role="viewer", password_hash=""))
+            for kind in ("flow", "table"):
+                its = f"{called} {kind}"
+                session.add(Test(name=its, kind=kind, environment_id=1, body=BODY))
+
+    def titles(**query):
+        return [
+            (one.get("page") or (one.get("flow") or one)["name"])[: len("Kiln 000")]
+            for one in through(client, path, name, **query)
+        ]
+
+    found = titles()
+    assert [one for one in found if one.startswith("Kiln 0")] == [
+        f"Kiln {n:03}" for n in range(100)
+    ]
+    assert titles(q="KILN 11") == [f"Kiln 11{n}" for n in range(10)]
+    assert titles(q="100%") == []
 
 
 def test_an_order_that_there_is_not_is_told(client):

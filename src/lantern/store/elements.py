@@ -10,7 +10,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import func, select, text
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
@@ -22,6 +22,7 @@ from lantern.core.problems import Conflict, Missing
 from lantern.core.recording.proposals import Proposal
 from lantern.store import acts, models
 from lantern.store.database import tell
+from lantern.store.paging import Order, Page, page
 
 
 def signature(element: core.Element) -> str:
@@ -231,6 +232,27 @@ def listed(session: Session) -> Sequence[models.Element]:
     return session.scalars(query).all()
 
 
+def chosen(
+    session: Session, words: str = "", kind: str = "", after: str = ""
+) -> Page[models.Element]:
+    """Return a page of the elements by name, of a `kind` ("" for any), with `words` in theirs.
+
+    Raises BadInput for an `after` that is none.
+    """
+    query = select(models.Element)
+    if kind:
+        query = query.filter_by(kind=kind)
+    if words:
+        held = (
+            it.icontains(words, autoescape=True)
+            for it in (models.Element.name, models.Element.page)
+        )
+        query = query.filter(or_(*held))
+    by = (func.lower(models.Element.name), models.Element.id.expression)
+    found = page(session, query, Order(by), after)
+    return Page([row[0] for row in found.rows], found.next)
+
+
 def of_page(session: Session, page: str) -> Sequence[models.Element]:
     """Return the elements of one page."""
     return session.scalars(select(models.Element).filter_by(page=page)).all()
@@ -238,12 +260,14 @@ def of_page(session: Session, page: str) -> Sequence[models.Element]:
 
 _USES = text(
     """
-    SELECT key, tests.id, tests.name, array_agg(DISTINCT number ORDER BY number)
-    FROM tests, jsonb_array_elements(tests.body -> 'steps') WITH ORDINALITY AS each(step, number),
-         LATERAL (VALUES (step ->> 'element'), (step ->> 'onto')) AS used(key)
-    WHERE key <> '' AND (:one = '' OR key = :one)
+    SELECT key, tests.id, tests.name, array_agg(number ORDER BY number)
+    FROM unnest(CAST(:keys AS text[])) AS key
+    JOIN tests ON tests.body -> 'steps' @> jsonb_build_array(jsonb_build_object('element', key))
+               OR tests.body -> 'steps' @> jsonb_build_array(jsonb_build_object('onto', key)),
+         jsonb_array_elements(tests.body -> 'steps') WITH ORDINALITY AS each(step, number)
+    WHERE key IN (step ->> 'element', step ->> 'onto')
     GROUP BY key, tests.id, tests.name
-    ORDER BY tests.name
+    ORDER BY tests.name, tests.id
     """
 )
 
@@ -252,10 +276,10 @@ Uses = dict[str, list[tuple[int, str, list[int]]]]
 """By element: the tests that use it, each with id, name and the numbers of the steps, from 1."""
 
 
-def uses(session: Session, key: str = "") -> Uses:
-    """Return which tests use an element, or each of all."""
+def uses(session: Session, *keys: str) -> Uses:
+    """Return which tests use elements, by the element's id."""
     found: Uses = {}
-    for element, test, name, steps in session.execute(_USES, {"one": key}):
+    for element, test, name, steps in session.execute(_USES, {"keys": list(keys)}):
         found.setdefault(element, []).append((test, name, list(steps)))
     return found
 

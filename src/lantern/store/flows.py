@@ -15,6 +15,7 @@ from lantern.core.steps import flows as core
 from lantern.core.steps.model import Document
 from lantern.store import calls, elements, tests
 from lantern.store.models import Environment, Test
+from lantern.store.paging import Order, Page, page
 from lantern.store.rows import unpacked
 
 
@@ -45,7 +46,7 @@ SELECT f.id AS flow, t.id, t.kind, t.name, ARRAY(
     WHERE s.step ->> 'flow' = f.id::text ORDER BY s.place) AS sentences
 FROM tests f JOIN tests t ON (t.body -> 'steps') @> jsonb_build_array(
     jsonb_build_object('flow', f.id::text))
-WHERE f.kind = :kind AND (CAST(:flow AS integer) IS NULL OR f.id = :flow)
+WHERE f.kind = :kind AND f.id = ANY(:flows)
 ORDER BY t.name, t.id""")
 """What calls flows: one look into the index of sentences for each."""
 
@@ -58,9 +59,11 @@ def get(session: Session, flow_id: int, *, lock: bool = False) -> Test:
     return flow
 
 
-def listed(session: Session) -> list[Listed]:
-    """Return all flows by name, with what calls them; two statements, however many there are."""
-    calling = _calling(session, None)
+def listed(session: Session, words: str = "", after: str = "") -> Page[Listed]:
+    """Return a page of the flows by name, with what calls them: two statements a page.
+
+    `words` are looked for in names. Raises BadInput for an `after` that is none.
+    """
     body = Test.body
     columns = (
         Test.id,
@@ -70,21 +73,25 @@ def listed(session: Session) -> list[Listed]:
         *(body[part].label(part) for part in ("takes", "gives", "code")),
     )
     query = select(*columns).join(Environment, Environment.id == Test.environment_id)
-    query = query.filter(Test.kind == calls.FLOW).order_by(func.lower(Test.name), Test.id)
-    found = []
-    for row in session.execute(query):
+    query = query.filter(Test.kind == calls.FLOW)
+    if words:
+        query = query.filter(Test.name.icontains(words, autoescape=True))
+    found = page(session, query, Order((func.lower(Test.name), Test.id.expression)), after)
+    calling = _calling(session, [row.id for row in found.rows])
+    rows = []
+    for row in found.rows:
         parts = {name: getattr(row, name) for name in ("takes", "gives", "code")}
         document = Document.read({name: part for name, part in parts.items() if part is not None})
         flow = Flow(row.name, document)
         uses = tuple(calling.get(row.id, ()))
-        found.append(Listed(row.id, flow, row.steps or 0, row.environment, uses))
-    return found
+        rows.append(Listed(row.id, flow, row.steps or 0, row.environment, uses))
+    return Page(rows, found.next)
 
 
-def _calling(session: Session, flow_id: int | None) -> dict[int, list[Uses]]:
-    """Return what calls a flow, or each of them, by the id of the flow."""
+def _calling(session: Session, ids: Sequence[int]) -> dict[int, list[Uses]]:
+    """Return what calls some flows, by the id of the flow."""
     found: dict[int, list[Uses]] = {}
-    for row in session.execute(_USES, {"kind": calls.FLOW, "flow": flow_id}):
+    for row in session.execute(_USES, {"kind": calls.FLOW, "flows": list(ids)}):
         use = Uses(row.id, row.kind, row.name, tuple(row.sentences))
         found.setdefault(row.flow, []).append(use)
     return found
@@ -92,7 +99,7 @@ def _calling(session: Session, flow_id: int | None) -> dict[int, list[Uses]]:
 
 def uses(session: Session, flow_id: int) -> list[Uses]:
     """Return every test and flow that calls a flow, by name."""
-    return _calling(session, flow_id).get(flow_id, [])
+    return _calling(session, [flow_id]).get(flow_id, [])
 
 
 def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:

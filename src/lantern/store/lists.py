@@ -16,6 +16,7 @@ from sqlalchemy import (
     cast,
     func,
     literal,
+    or_,
     select,
     true,
     union_all,
@@ -201,6 +202,20 @@ def of_defects(
     if words:
         query = query.filter(Defect.title.icontains(words, autoescape=True))
     return page(session, query, _chosen(_OF_DEFECTS, order), after)
+
+
+def of_people(session: Session, words: str = "", after: str = "") -> Page[Row[Any]]:
+    """Return a page of the accounts by name, with `words` in what they are called or sign in as.
+
+    Raises BadInput for an `after` that is none.
+    """
+    query: Select[Any] = select(
+        Account.id, Account.username, Account.name, Account.role, Account.disabled
+    ).filter(~Account.gone)
+    if words:
+        named = (one.icontains(words, autoescape=True) for one in (Account.name, Account.username))
+        query = query.filter(or_(*named))
+    return page(session, query, Order((func.lower(Account.name), Account.id.expression)), after)
 
 
 def defects_named(session: Session, ids: Collection[int]) -> dict[int, Row[Any]]:

@@ -101,7 +101,7 @@ def merge(session: Session, key: str, into: str, account_id: int | None) -> Merg
 
 def _with_better_clues(session: Session, gone: Element, left: Element) -> Merged:
     own = Merged([], left.name)
-    saved = pages.newest(session).get(left.page)
+    saved = pages.newest(session, [left.page]).get(left.page)
     if saved is None or gone.kind != left.kind:
         return own
     nodes = pages.nodes_of(saved)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Sequence
+from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, Row, and_, exists, func, literal, or_, select, union
 from sqlalchemy.orm import Session
 
 from lantern.core.elements.facts import Facts
 from lantern.core.problems import Missing
 from lantern.core.steps.actions.navigating import title_pattern
-from lantern.store.models import SavedPage
+from lantern.store.models import Element, SavedPage, Test
+from lantern.store.paging import Order, Page, page
 
 MOST_HISTORY = 40
 """Saved pages that an element is tried against, the newest first."""
@@ -64,9 +66,63 @@ def nodes_of(page: SavedPage) -> list[Facts]:
     return [Facts.read(raw) for raw in page.nodes]
 
 
-def newest(session: Session) -> dict[str, SavedPage]:
-    """Return the newest saved page of each title."""
+_USED = exists().where(
+    or_(
+        *(
+            Test.body["steps"].contains(
+                func.jsonb_build_array(func.jsonb_build_object(role, Element.id))
+            )
+            for role in ("element", "onto")
+        )
+    )
+)
+"""Whether a sentence uses an element; the index of sentences answers it."""
+
+
+def listed(
+    session: Session, words: str = "", unused: bool = False, after: str = ""
+) -> Page[Row[Any]]:
+    """Return a page of the titles that are known, each with how many `elements` it has.
+
+    With `words` those that have them in their title, or in the name or kind of an element, which
+    then are the elements that count; `unused` counts only those that no sentence uses. Raises
+    BadInput for an `after` that is none.
+    """
+    known = union(select(SavedPage.page), select(Element.page)).subquery()
+    here = and_(Element.page == known.c.page, *_fitting(known.c.page, words, unused))
+    count = func.count(Element.id)
+    query = select(known.c.page, count.label("elements")).select_from(
+        known.outerjoin(Element, here)
+    )
+    query = query.group_by(known.c.page)
+    if words or unused:
+        titled = known.c.page.icontains(words, autoescape=True)
+        query = query.having(count > 0 if unused else or_(count > 0, titled))
+    return page(session, query, Order((known.c.page,)), after)
+
+
+def elements_of(
+    session: Session, title: str, words: str = "", unused: bool = False
+) -> Sequence[Element]:
+    """Return the elements of a page by name, of those that `listed` counts for it."""
+    query = select(Element).filter(Element.page == title, *_fitting(literal(title), words, unused))
+    return session.scalars(query.order_by(Element.name, Element.id)).all()
+
+
+def _fitting(title: ColumnElement[str], words: str, unused: bool) -> Iterator[ColumnElement[bool]]:
+    if words:
+        yield or_(
+            *(it.icontains(words, autoescape=True) for it in (title, Element.name, Element.kind))
+        )
+    if unused:
+        yield ~_USED
+
+
+def newest(session: Session, titles: Collection[str] | None = None) -> dict[str, SavedPage]:
+    """Return the newest saved page of each title, or of some."""
     ranked = select(func.max(SavedPage.id)).group_by(SavedPage.page)
+    if titles is not None:
+        ranked = ranked.filter(SavedPage.page.in_(titles))
     found = session.scalars(select(SavedPage).filter(SavedPage.id.in_(ranked)))
     return {page.page: page for page in found}
 

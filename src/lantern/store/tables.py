@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
 from sqlalchemy import func, select
@@ -13,6 +13,7 @@ from lantern.core.steps.edits import RenameColumn, apply
 from lantern.core.steps.model import Document
 from lantern.store import documents
 from lantern.store.models import Test
+from lantern.store.paging import Order, Page, page
 from lantern.store.rows import unpacked
 
 TABLE = "table"
@@ -26,10 +27,26 @@ def get(session: Session, table_id: int, *, lock: bool = False) -> Test:
     return table
 
 
-def listed(session: Session) -> Sequence[Test]:
-    """Return all shared tables by name."""
-    query = select(Test).filter_by(kind=TABLE).order_by(func.lower(Test.name))
-    return session.scalars(query).all()
+def listed(session: Session, words: str = "", after: str = "") -> Page[Test]:
+    """Return a page of the shared tables by name; `words` are looked for in names.
+
+    Raises BadInput for an `after` that is none.
+    """
+    query = select(Test).filter_by(kind=TABLE)
+    if words:
+        query = query.filter(Test.name.icontains(words, autoescape=True))
+    found = page(session, query, Order((func.lower(Test.name), Test.id.expression)), after)
+    return Page([row[0] for row in found.rows], found.next)
+
+
+def users(session: Session, ids: Collection[int]) -> dict[int, list[str]]:
+    """Return the names of the tests that take their rows from shared tables, by table."""
+    owner = Test.body["table"].astext
+    query = select(owner, Test.name).filter(owner.in_([str(one) for one in ids]))
+    found: dict[int, list[str]] = {}
+    for table, name in session.execute(query.order_by(Test.name)):
+        found.setdefault(int(table), []).append(name)
+    return found
 
 
 def uses(session: Session, table_id: int) -> Sequence[Test]:

@@ -55,6 +55,9 @@ NARROWING = {
 }  # fmt: skip
 """Facts that only help beside an identifying one."""
 
+FACTS = tuple(dict.fromkeys((*IDENTIFYING, *NARROWING, "right of", "below", POSITION)))
+"""Facts that a person may choose for a clue; others are taken as attributes of that name."""
+
 NUMBERED = frozenset(
     ("name", "text", "own", "title", "after", "followed", "href", "src", "section")
 )

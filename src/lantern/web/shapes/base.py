@@ -24,6 +24,13 @@ def _schema(of: type[Query]) -> dict[str, Any]:
     return super(Query, of).model_json_schema()
 
 
+class ListAsk(Query):
+    """What to list: what has `q` in its names; `after` is the `next` of the page before."""
+
+    q: str = ""
+    after: str = ""
+
+
 class Shape(BaseModel):
     """All shapes refuse fields that they do not know."""
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import Field
 
-from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.base import ListAsk, Query, Shape
 
 
 class ClueIn(Shape):
@@ -92,22 +92,62 @@ class ElementVersions(Shape):
 
 
 class PageBrief(Shape):
-    """A page of the application under test: its newest picture, and its elements."""
+    """A page of the application under test: its newest picture, and how many elements it has."""
 
     page: str
     saved: int | None
     picture: str
     at: datetime | None
-    elements: list[ElementBrief]
+    elements: int
+
+
+class PagesAsk(ListAsk):
+    """Which pages: those with `q` in titles, or names or kinds of elements; `unused` ones only."""
+
+    unused: bool = False
 
 
 class PageList(Shape):
-    """All pages; `kinds`, `operators` and `facts` are what elements can be made of."""
+    """A page of the pages, by title; `next` leads on, "" at the end."""
 
     pages: list[PageBrief]
-    kinds: list[str]
-    operators: list[str]
-    facts: list[str]
+    next: str
+
+
+class PageElementsAsk(Query):
+    """The elements of a `page`, of those that are `unused` or have `q` in their names or kinds."""
+
+    page: str
+    q: str = ""
+    unused: bool = False
+
+
+class ElementsHere(Shape):
+    """The elements of a page, by name."""
+
+    elements: list[ElementBrief]
+
+
+class ElementsAsk(ListAsk):
+    """Elements to choose from, of a `kind` ("" for any), with `q` in their or their page's name."""
+
+    kind: str = ""
+
+
+class ElementNamed(Shape):
+    """An element by its name."""
+
+    id: str
+    name: str
+    kind: str
+    page: str
+
+
+class ElementList(Shape):
+    """A page of elements, by name; `next` leads on, "" at the end."""
+
+    elements: list[ElementNamed]
+    next: str
 
 
 class ElementChange(Shape):

@@ -33,9 +33,10 @@ class FlowOut(Shape):
 
 
 class FlowList(Shape):
-    """All flows by name."""
+    """A page of the flows, by name; `next` leads on, "" at the end."""
 
     flows: list[FlowOut]
+    next: str
 
 
 class CutAsk(Shape):

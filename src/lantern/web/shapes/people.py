@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import Field
 
-from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.base import Shape
 
 
 class SignInAsk(Shape):
@@ -58,16 +58,6 @@ class PersonChange(Shape):
     password: str | None = Field(default=None, max_length=1000)
 
 
-class SecurityAsk(Query):
-    """Which security events to list: those with words in them.
-
-    `after` is the `next` of the page before.
-    """
-
-    q: str = ""
-    after: str = ""
-
-
 class SecurityEventOut(Shape):
     """Something that matters for security: `who` did what, `about` what, from where."""
 
@@ -87,6 +77,7 @@ class SecurityEvents(Shape):
 
 
 class People(Shape):
-    """All accounts."""
+    """A page of the accounts, by name; `next` leads on, "" at the end."""
 
     people: list[Person]
+    next: str

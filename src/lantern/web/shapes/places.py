@@ -100,6 +100,10 @@ class Catalogue(Shape):
     actions: list[ActionOut]
     sources: list[SourceOut]
     made: list[MadeOut]
+    kinds: list[str]
+    operators: list[str]
+    facts: list[str]
+    """Facts by which elements are recognised; others are attributes of that name."""
     comparisons: list[str]
     properties: list[str]
     severities: list[str]

@@ -53,9 +53,10 @@ class SharedBrief(Shape):
 
 
 class SharedList(Shape):
-    """All shared tables, by name."""
+    """A page of the shared tables, by name; `next` leads on, "" at the end."""
 
     tables: list[SharedBrief]
+    next: str
 
 
 class UseTableAsk(Shape):

@@ -10,13 +10,12 @@ from flask import Response
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lantern.core.elements.clues import OPERATORS, POSITION, Clue, Element
+from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Box, Facts
-from lantern.core.elements.kinds import KINDS, kind_of
+from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.naming import propose_name
 from lantern.core.elements.repair import FINDS_NOTHING, propose, repaired, verdict
 from lantern.core.elements.strength import Worlds, stronger
-from lantern.core.elements.suggesting import IDENTIFYING, NARROWING
 from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Missing
 from lantern.store import acts, elements, merging, pages
@@ -28,8 +27,6 @@ from lantern.web.views.tests import element_out
 
 api = blueprint("elements")
 Uses = elements.Uses
-FACTS = tuple(dict.fromkeys((*IDENTIFYING, *NARROWING, "right of", "below", POSITION)))
-"""Facts that a person may choose for a clue; others are taken as attributes of that name."""
 
 
 def _uses(found: Iterable[tuple[int, str, list[int]]]) -> list[shapes.Use]:
@@ -78,33 +75,42 @@ def full(row: tables.Element, used: Uses) -> shapes.ElementFull:
 
 
 @api.get("/pages", operation_id="listPages", responses={200: shapes.PageList})
-def list_pages() -> Response:
-    """List all pages with their elements, by title."""
+def list_pages(query: shapes.PagesAsk) -> Response:
+    """List the pages by title, with their newest pictures."""
     with services().database.session() as session:
-        used = elements.uses(session)
-        newest = pages.newest(session)
-        by_page: dict[str, list[shapes.ElementBrief]] = {page: [] for page in newest}
-        for row in elements.listed(session):
-            by_page.setdefault(row.page, []).append(brief(Element.read(row.body), used))
-        listed = [
-            _page(title, newest.get(title), found) for title, found in sorted(by_page.items())
-        ]
-    shape = shapes.PageList(
-        pages=listed, kinds=list(KINDS), operators=list(OPERATORS), facts=list(FACTS)
-    )
-    return reply(shape)
+        found = pages.listed(session, query.q.strip(), query.unused, query.after)
+        newest = pages.newest(session, [one.page for one in found.rows])
+        listed = [_page(one.page, one.elements, newest.get(one.page)) for one in found.rows]
+    return reply(shapes.PageList(pages=listed, next=found.next))
 
 
-def _page(
-    title: str, saved: tables.SavedPage | None, found: list[shapes.ElementBrief]
-) -> shapes.PageBrief:
+def _page(title: str, count: int, saved: tables.SavedPage | None) -> shapes.PageBrief:
     return shapes.PageBrief(
         page=title,
         saved=saved.id if saved else None,
         picture=saved.picture if saved else "",
         at=saved.at if saved else None,
-        elements=found,
+        elements=count,
     )
+
+
+@api.get("/pages/elements", operation_id="pageElements", responses={200: shapes.ElementsHere})
+def page_elements(query: shapes.PageElementsAsk) -> Response:
+    """List the elements of a page, and what uses each."""
+    with services().database.session() as session:
+        rows = pages.elements_of(session, query.page, query.q.strip(), query.unused)
+        used = elements.uses(session, *(row.id for row in rows))
+        listed = [brief(Element.read(row.body), used) for row in rows]
+    return reply(shapes.ElementsHere(elements=listed))
+
+
+@api.get("/elements", operation_id="listElements", responses={200: shapes.ElementList})
+def list_elements(query: shapes.ElementsAsk) -> Response:
+    """List elements by name, to choose one."""
+    with services().database.session() as session:
+        found = elements.chosen(session, query.q.strip(), query.kind, query.after)
+        listed = [shapes.ElementNamed.model_validate(row) for row in found.rows]
+    return reply(shapes.ElementList(elements=listed, next=found.next))
 
 
 @api.get("/elements/<string:key>", operation_id="getElement", responses={200: shapes.ElementFull})
@@ -179,7 +185,8 @@ def merge_element(path: shapes.ByKey, body: shapes.MergeAsk) -> Response:
 def equal_elements() -> Response:
     """List the elements that are one thing, with what shows it."""
     with services().database.session() as session:
-        used = elements.uses(session)
+        equal = merging.equals(session)
+        used = elements.uses(session, *(it.id for one in equal for it in one.elements))
         listed = [
             shapes.EqualOut(
                 page=one.saved.page,
@@ -188,7 +195,7 @@ def equal_elements() -> Response:
                 thing=propose_name(one.thing),
                 elements=[brief(element, used) for element in one.elements],
             )
-            for one in merging.equals(session)
+            for one in equal
         ]
     return reply(shapes.EqualList(equal=listed))
 
@@ -207,7 +214,7 @@ def try_element(path: shapes.ByKey, body: shapes.Draft) -> Response:
         draft = Element.read(row.body | body.model_dump())
         users = [test for test, _, _ in elements.uses(session, path.key).get(path.key, [])]
         saved = list(pages.history(session, known.page, users))
-        newest = pages.newest(session).get(known.page)
+        newest = pages.newest(session, [known.page]).get(known.page)
         if newest and newest.id not in {page.id for page in saved}:
             saved.insert(0, newest)
         tried = [_tried(known, draft, page, row.created_at) for page in saved]

@@ -44,10 +44,10 @@ def _flow(session: Session, flow: Test) -> shapes.FlowOut:
 
 
 @api.get("/flows", operation_id="listFlows", responses={200: shapes.FlowList})
-def list_flows() -> Response:
-    """List all flows by name, with what calls them."""
+def list_flows(query: shapes.ListAsk) -> Response:
+    """List flows by name, with what calls them."""
     with services().database.session() as session:
-        found = flows.listed(session)
+        found = flows.listed(session, query.q.strip(), query.after)
     listed = [
         shapes.FlowOut(
             flow=flow_brief(str(one.id), one.flow),
@@ -55,9 +55,9 @@ def list_flows() -> Response:
             environment=one.environment,
             uses=_uses(one.uses),
         )
-        for one in found
+        for one in found.rows
     ]
-    return reply(shapes.FlowList(flows=listed))
+    return reply(shapes.FlowList(flows=listed, next=found.next))
 
 
 @api.get("/flows/<int:id>", operation_id="getFlow", responses={200: shapes.FlowOut})

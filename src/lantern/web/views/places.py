@@ -15,6 +15,9 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from lantern import __version__
+from lantern.core.elements.clues import OPERATORS
+from lantern.core.elements.kinds import KINDS
+from lantern.core.elements.suggesting import FACTS
 from lantern.core.engine.browsers import BROWSERS, ENGINES
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput, Missing
@@ -142,6 +145,9 @@ def catalogue() -> Response:
                 )
                 for name, source in SOURCES.items()
             ],
+            kinds=list(KINDS),
+            operators=list(OPERATORS),
+            facts=list(FACTS),
             comparisons=list(COMPARISONS),
             properties=list(PROPERTIES),
             severities=list(SEVERITIES),

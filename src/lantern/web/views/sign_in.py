@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from flask import Response, request
-from sqlalchemy import select
 
-from lantern.store import accounts, audit
+from lantern.store import accounts, audit, lists
 from lantern.store.models import Account
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, need_lead, reply, services, signed_in
@@ -93,12 +92,12 @@ def who() -> Response:
 
 
 @api.get("/people", operation_id="listPeople", responses={200: shapes.People})
-def people() -> Response:
-    """List the accounts."""
+def people(query: shapes.ListAsk) -> Response:
+    """List the accounts by name; words are looked for in both of their names."""
     with services().database.session() as session:
-        query = select(Account).filter(~Account.gone).order_by(Account.name)
-        found = session.scalars(query).all()
-    return reply(shapes.People(people=[shapes.Person.model_validate(one) for one in found]))
+        found = lists.of_people(session, query.q.strip(), query.after)
+        listed = [shapes.Person.model_validate(one) for one in found.rows]
+    return reply(shapes.People(people=listed, next=found.next))
 
 
 @api.post("/people", operation_id="createPerson", responses={200: shapes.Person})
@@ -146,7 +145,7 @@ def delete_person(path: shapes.ById) -> Response:
 
 
 @api.get("/security-events", operation_id="securityEvents", responses={200: shapes.SecurityEvents})
-def security_events(query: shapes.SecurityAsk) -> Response:
+def security_events(query: shapes.ListAsk) -> Response:
     """List what matters for security, newest first; only a lead may."""
     need_lead()
     with services().database.session() as session:

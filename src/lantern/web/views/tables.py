@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from flask import Response
@@ -86,21 +86,32 @@ def get_table(path: shapes.ById) -> Response:
 
 
 @api.get("/tables", operation_id="listTables", responses={200: shapes.SharedList})
-def list_tables() -> Response:
-    """List the shared tables by name."""
+def list_tables(query: shapes.ListAsk) -> Response:
+    """List the shared tables by name, with what uses them."""
     with services().database.session() as session:
-        listed = [
-            shapes.SharedBrief(
-                id=one.id,
-                name=one.name,
-                columns=list(one.body.get("columns", [])),
-                rows=row_count(one),
-                changed_at=one.changed_at,
-                used_by=[test.name for test in tables.uses(session, one.id)],
-            )
-            for one in tables.listed(session)
-        ]
-    return reply(shapes.SharedList(tables=listed))
+        found = tables.listed(session, query.q.strip(), query.after)
+        used = tables.users(session, [one.id for one in found.rows])
+        listed = [_shared(one, used) for one in found.rows]
+    return reply(shapes.SharedList(tables=listed, next=found.next))
+
+
+@api.get("/tables/<int:id>", operation_id="getSharedTable", responses={200: shapes.SharedBrief})
+def get_shared(path: shapes.ById) -> Response:
+    """Return what lists say of a shared table, and what uses it."""
+    with services().database.session() as session:
+        shape = _shared(tables.get(session, path.id), tables.users(session, [path.id]))
+    return reply(shape)
+
+
+def _shared(table: Test, used: Mapping[int, list[str]]) -> shapes.SharedBrief:
+    return shapes.SharedBrief(
+        id=table.id,
+        name=table.name,
+        columns=list(table.body.get("columns", [])),
+        rows=row_count(table),
+        changed_at=table.changed_at,
+        used_by=used.get(table.id, []),
+    )
 
 
 @api.post("/tests/<int:id>/share", operation_id="shareTable", responses={200: shapes.TestOut})
