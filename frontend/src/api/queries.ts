@@ -33,8 +33,6 @@ export const useBrowsers = () =>
 export const useStations = () =>
   useQuery({ queryKey: ['stations'], queryFn: () => ask(api.GET('/api/stations')), refetchInterval: 5000 })
 
-export const usePeople = () => useQuery({ queryKey: ['people'], queryFn: () => ask(api.GET('/api/people')) })
-
 export function useRun(id: Ref<number>) {
   useFollowed(() => id.value)
   return useQuery({
@@ -44,11 +42,21 @@ export function useRun(id: Ref<number>) {
   })
 }
 
-export const useFlows = () => useQuery({ queryKey: ['flows'], queryFn: () => ask(api.GET('/api/flows')) })
+/** A flow and what calls it; 0 for none. */
+export const useFlow = (id: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['flows', 'one', id.value]),
+    queryFn: () => ask(api.GET('/api/flows/{id}', { params: { path: { id: id.value } } })),
+    enabled: computed(() => id.value > 0),
+  })
 
-export const useTables = () => useQuery({ queryKey: ['tables'], queryFn: () => ask(api.GET('/api/tables')) })
-
-export const usePages = () => useQuery({ queryKey: ['pages'], queryFn: () => ask(api.GET('/api/pages')) })
+/** What uses a shared table; 0 for none. */
+export const useSharedTable = (id: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['tables', 'one', id.value]),
+    queryFn: () => ask(api.GET('/api/tables/{id}', { params: { path: { id: id.value } } })),
+    enabled: computed(() => id.value > 0),
+  })
 
 export const useElement = (key: Ref<string>) =>
   useQuery({

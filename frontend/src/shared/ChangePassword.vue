@@ -5,30 +5,29 @@ import { api, ask } from '@/api/client'
 
 import Modal from './Modal.vue'
 import Trouble from './Trouble.vue'
+import { useAct } from './acting'
 import { say } from './notes'
 
 /** Changing one's own password. */
 const open = defineModel<boolean>('open', { required: true })
 const old = ref('')
 const fresh = ref('')
-const error = ref<unknown>(null)
-
-async function change() {
-  error.value = null
-  try {
-    await ask(api.POST('/api/me/password', { body: { old: old.value, new: fresh.value } }))
-    say('Your password is changed; everywhere else you are signed out.')
-    open.value = false
-    old.value = fresh.value = ''
-  } catch (problem) {
-    error.value = problem
-  }
-}
+const { act: change, trouble: error } = useAct(
+  () => ask(api.POST('/api/me/password', { body: { old: old.value, new: fresh.value } })),
+  {
+    inPlace: true,
+    done: () => {
+      say('Your password is changed; everywhere else you are signed out.')
+      open.value = false
+      old.value = fresh.value = ''
+    },
+  },
+)
 </script>
 
 <template>
   <Modal v-model:open="open" title="Change your password">
-    <form class="flex flex-col gap-3" @submit.prevent="change">
+    <form class="flex flex-col gap-3" @submit.prevent="change()">
       <label>
         The one you have
         <input

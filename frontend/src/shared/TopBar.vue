@@ -8,7 +8,7 @@ import { api, ask, session } from '@/api/client'
 
 import ChangePassword from './ChangePassword.vue'
 import CommandBox from './CommandBox.vue'
-import { complain } from './notes'
+import { useAct } from './acting'
 import { isNight, switchTheme } from './theme'
 
 const PLACES = [
@@ -28,14 +28,7 @@ const changing = ref(false)
 
 const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
 
-async function signOut() {
-  try {
-    await ask(api.POST('/api/sign-out'))
-    session.me = null
-  } catch (error) {
-    complain(error)
-  }
-}
+const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: () => (session.me = null) })
 </script>
 
 <template>
@@ -81,7 +74,7 @@ async function signOut() {
           </button>
         </MenuItem>
         <MenuItem v-slot="{ active }">
-          <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut">
+          <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut()">
             Sign out
           </button>
         </MenuItem>

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Ref } from 'vue'
 
 import { api, ask } from '@/api/client'
@@ -19,6 +19,12 @@ export interface Column {
 export interface Named {
   id: number
   name: string
+}
+
+/** What choosing out of a list needs of it. */
+export interface Listed<T> {
+  rows: Readonly<Ref<T[]>>
+  more: Readonly<Ref<boolean>>
 }
 
 /**
@@ -61,5 +67,55 @@ export function useTestList(words: Ref<string>, outcome: Ref<string>, order: Ref
         }),
       ),
     (page) => page.tests,
+  )
+}
+
+/** The tests with `words` in their names, by name. */
+export const useTestNames = (words: Ref<string>) => useTestList(words, ref(''), ref('name'))
+
+/** The flows with `words` in their names, each with what calls it. */
+export function useFlowList(words: Ref<string>) {
+  return usePaged(
+    ['flows', words],
+    (after) => ask(api.GET('/api/flows', { params: { query: { q: words.value, after } } })),
+    (page) => page.flows.map((one) => ({ ...one, id: one.flow.id, name: one.flow.name })),
+  )
+}
+
+/** The shared tables with `words` in their names, each with what uses it. */
+export function useTableList(words: Ref<string>) {
+  return usePaged(
+    ['tables', words],
+    (after) => ask(api.GET('/api/tables', { params: { query: { q: words.value, after } } })),
+    (page) => page.tables,
+  )
+}
+
+/** The pages with `words` in their titles or elements; `unused`: with elements that nothing uses. */
+export function usePageList(words: Ref<string>, unused: Ref<boolean> = ref(false)) {
+  return usePaged(
+    ['pages', 'list', words, unused],
+    (after) =>
+      ask(api.GET('/api/pages', { params: { query: { q: words.value, unused: unused.value, after } } })),
+    (page) => page.pages.map((one) => ({ ...one, id: one.page, name: one.page || '(no title)' })),
+  )
+}
+
+/** The elements of a kind ("" for any) with `words` in their names or their pages'. */
+export function useElementNames(words: Ref<string>, kind: Ref<string>) {
+  return usePaged(
+    ['pages', 'elements', words, kind],
+    (after) =>
+      ask(api.GET('/api/elements', { params: { query: { q: words.value, kind: kind.value, after } } })),
+    (page) => page.elements,
+  )
+}
+
+/** The people with `words` in their names. */
+export function usePeople(words: Ref<string>) {
+  return usePaged(
+    ['people', words],
+    (after) => ask(api.GET('/api/people', { params: { query: { q: words.value, after } } })),
+    (page) => page.people,
   )
 }

@@ -209,9 +209,14 @@ def of_people(session: Session, words: str = "", after: str = "") -> Page[Row[An
 
     Raises BadInput for an `after` that is none.
     """
-    query: Select[Any] = select(
-        Account.id, Account.username, Account.name, Account.role, Account.disabled
-    ).filter(~Account.gone)
+    shown: tuple[Any, ...] = (
+        Account.id,
+        Account.username,
+        Account.name,
+        Account.role,
+        Account.disabled,
+    )
+    query = select(*shown).filter(~Account.gone)
     if words:
         named = (one.icontains(words, autoescape=True) for one in (Account.name, Account.username))
         query = query.filter(or_(*named))

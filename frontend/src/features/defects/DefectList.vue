@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import { api, ask } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { usePaged } from '@/shared/lists'
@@ -43,15 +44,7 @@ const COLUMNS: Column[] = [
 
 <template>
   <div class="page">
-    <div class="mb-4 flex items-center gap-3">
-      <h1 class="heading">Defects</h1>
-      <input
-        v-model="words"
-        class="field ml-4 max-w-64"
-        type="search"
-        placeholder="Search by title"
-        aria-label="Search defects"
-      />
+    <ListHead v-model:words="words" title="Defects" search="Search defects" hint="Search by title">
       <label class="flex items-center gap-2 text-sm text-soft">
         State
         <select v-model="state" class="field w-auto">
@@ -66,7 +59,7 @@ const COLUMNS: Column[] = [
           <option v-for="one in catalogue.data.value?.severities" :key="one">{{ one }}</option>
         </select>
       </label>
-    </div>
+    </ListHead>
     <Trouble :error="defects.error.value" />
     <Empty
       v-if="defects.first.value && defects.rows.value.length === 0"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
@@ -9,7 +9,8 @@ import Draft from '@/shared/Draft.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { isConflict, merged } from '@/shared/conflicts'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
 
@@ -21,7 +22,6 @@ const defect = useQuery({
   queryFn: () => ask(api.GET('/api/defects/{id}', { params: { path: { id: id.value } } })),
 })
 const shown = computed(() => defect.data.value)
-const saving = ref(false)
 
 type Defect = Shapes['DefectOut']
 const TEXTS = ['title', 'steps', 'expected', 'found', 'notes'] as const
@@ -56,19 +56,13 @@ async function send(before: Defect, fields: Fields): Promise<Defect> {
 }
 const textOf = (one: Defect, name: Text) => (name === 'title' ? one.defect.title : one[name])
 
-async function change(fields: Fields) {
-  if (!shown.value) return
-  saving.value = true
-  try {
-    queries.setQueryData(['defect', id.value], await send(shown.value, fields))
+const { act: change, busy: saving } = useAct((fields: Fields) => send(shown.value!, fields), {
+  stale: () => [['defect', id.value], ['defects']],
+  done: (now) => {
+    queries.setQueryData(['defect', id.value], now)
     say('Saved.')
-  } catch (error) {
-    complain(error)
-    void queries.invalidateQueries({ queryKey: ['defect', id.value] })
-  } finally {
-    saving.value = false
-  }
-}
+  },
+})
 
 function save(field: Text, value: string) {
   if (field !== 'title' || value.trim()) void change({ [field]: value })

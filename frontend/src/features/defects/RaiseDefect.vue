@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -9,15 +9,13 @@ import Modal from '@/shared/Modal.vue'
 import Picture from '@/shared/Picture.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { draftOf, dropDraft, keepDraft } from '@/shared/drafts'
+import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
 const props = defineProps<{ resultId: number }>()
 const open = defineModel<boolean>('open', { required: true })
 const router = useRouter()
-const queries = useQueryClient()
 const catalogue = useCatalogue()
-const error = ref<unknown>(null)
-const busy = ref(false)
 const fields = ref({ title: '', severity: 'major', steps: '', expected: '', found: '', notes: '' })
 
 const draft = useQuery({
@@ -47,34 +45,31 @@ watch(
 /** What is typed stays at this desk until the defect is raised. */
 const keep = () => keepDraft(place, fields.value)
 
-async function act(work: () => Promise<{ defect: { id: number } }>) {
-  busy.value = true
-  error.value = null
-  try {
-    const { defect } = await work()
-    dropDraft(place)
-    open.value = false
-    say(`The failure is on record as defect ${defect.id}.`)
-    void queries.invalidateQueries({ queryKey: ['run'] })
-    await router.push(`/defects/${defect.id}`)
-  } catch (problem) {
-    error.value = problem
-  } finally {
-    busy.value = false
-  }
-}
-
-const raise = () =>
-  act(() => ask(api.POST('/api/defects', { body: { result_id: props.resultId, ...fields.value } })))
-const same = (id: number) =>
-  act(() =>
-    ask(
-      api.POST('/api/defects/{id}/sightings', {
-        params: { path: { id } },
-        body: { result_id: props.resultId },
-      }),
-    ),
-  )
+/** Put the failure on record: as one more sighting of a defect that is known, or as a new one. */
+const {
+  act,
+  busy,
+  trouble: error,
+} = useAct(
+  (known: number | null) => {
+    if (known === null)
+      return ask(api.POST('/api/defects', { body: { result_id: props.resultId, ...fields.value } }))
+    const body = { result_id: props.resultId }
+    return ask(api.POST('/api/defects/{id}/sightings', { params: { path: { id: known } }, body }))
+  },
+  {
+    inPlace: true,
+    stale: [['run'], ['defects']],
+    done: ({ defect }) => {
+      dropDraft(place)
+      open.value = false
+      say(`The failure is on record as defect ${defect.id}.`)
+      return router.push(`/defects/${defect.id}`)
+    },
+  },
+)
+const raise = () => act(null)
+const same = (id: number) => act(id)
 </script>
 
 <template>

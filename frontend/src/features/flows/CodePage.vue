@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useHere } from '@/api/presence'
-import { useFlows, useTest } from '@/api/queries'
+import { useFlow, useTest } from '@/api/queries'
 import OthersHere from '@/features/editing/OthersHere.vue'
 import { useEdits } from '@/features/editing/useEdits'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useAct } from '@/shared/acting'
 import { complain, say } from '@/shared/notes'
 import { useRouteId } from '@/shared/routeId'
 import { useTextDraft } from '@/shared/useTextDraft'
@@ -22,10 +23,8 @@ const query = useTest(useRouteId())
 const flow = computed(() => query.data.value)
 const edits = useEdits(flow)
 useHere(() => flow.value?.id ?? 0)
-const flows = useFlows()
-const uses = computed(
-  () => flows.data.value?.flows.find((one) => one.flow.id === String(flow.value?.id))?.uses ?? [],
-)
+const told = useFlow(computed(() => flow.value?.id ?? 0))
+const uses = computed(() => told.data.value?.uses ?? [])
 
 const troubles = ref<Shapes['TroubleOut'][]>([])
 const editing = useTextDraft(
@@ -41,22 +40,29 @@ async function settle() {
   if (await editing.settle('the code')) await save()
 }
 
-async function save() {
-  if (!flow.value || !changed.value) return
-  try {
+const saving = useAct(
+  (id: number) => {
     const body = { base: base.value, edit: { do: 'set code' as const, code: draft.value } }
-    const now = await ask(
-      api.POST('/api/tests/{id}/edits', { params: { path: { id: flow.value.id } }, body }),
-    )
-    editing.settled(now.version)
-    troubles.value = []
-    await query.refetch()
-    say('Saved.', () => void edits.undo().then(takeOver))
-  } catch (error) {
-    const line = error instanceof ApiProblem && /^line (\d+)$/.exec(error.where)
-    if (!line) complain(error)
-    else troubles.value = [{ line: Number(line[1]), message: error.message, hint: error.hint }]
-  }
+    return ask(api.POST('/api/tests/{id}/edits', { params: { path: { id } }, body }))
+  },
+  {
+    inPlace: true,
+    done: async (now) => {
+      editing.settled(now.version)
+      troubles.value = []
+      await query.refetch()
+      say('Saved.', () => void edits.undo().then(takeOver))
+    },
+  },
+)
+/** Why saving was refused stands at its line of the code, where it is about one. */
+watch(saving.trouble, (error) => {
+  const line = error instanceof ApiProblem && /^line (\d+)$/.exec(error.where)
+  if (error && !line) complain(error)
+  else if (line) troubles.value = [{ line: Number(line[1]), message: error.message, hint: error.hint }]
+})
+async function save() {
+  if (flow.value && changed.value) await saving.act(flow.value.id)
 }
 </script>
 

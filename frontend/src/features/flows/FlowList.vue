@@ -1,128 +1,132 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useDebounce } from '@vueuse/core'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useEnvironments, useFlows } from '@/api/queries'
+import { useEnvironments } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListHead from '@/shared/ListHead.vue'
+import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { useFlowList } from '@/shared/lists'
+import type { Column } from '@/shared/lists'
+import { say } from '@/shared/notes'
 
 type Flow = Shapes['FlowOut']
 
 /** The flows of the project, and what calls each. */
 const router = useRouter()
-const query = useFlows()
 const environments = useEnvironments()
 const words = ref('')
+const query = useDebounce(words, 200)
+const flows = useFlowList(query)
 const creating = ref(false)
 const inPython = ref(false)
 const name = ref('')
 const environment = ref(0)
 const deleting = ref<Flow | null>(null)
+/** Names of callers that a line shows. */
+const MOST = 5
+const COLUMNS: Column[] = [
+  { id: 'name', title: 'Name', class: 'max-w-80' },
+  { id: 'made', title: 'Made of', class: 'whitespace-nowrap text-soft' },
+  { id: 'takes', title: 'Takes', class: 'max-w-56 wrap-anywhere' },
+  { id: 'gives', title: 'Gives', class: 'max-w-56 wrap-anywhere' },
+  { id: 'uses', title: 'Called by', class: 'max-w-96 wrap-anywhere' },
+  { id: 'acts', title: 'Actions', hidden: true },
+]
+const counted = (steps: number) => `${steps} ${steps === 1 ? 'sentence' : 'sentences'}`
 
-const all = computed(() => query.data.value?.flows ?? [])
-const shown = computed(() =>
-  all.value.filter(({ flow }) => flow.name.toLowerCase().includes(words.value.trim().toLowerCase())),
-)
-
-async function create() {
-  try {
+const { act: create } = useAct(
+  () => {
     const body = {
       name: name.value,
       environment: environment.value || environments.data.value!.environments[0]!.id,
       kind: 'flow' as const,
       in_python: inPython.value,
     }
-    const made = await ask(api.POST('/api/tests', { body }))
-    await router.push(`/${inPython.value ? 'code' : 'tests'}/${made.id}`)
-  } catch (error) {
-    complain(error)
-  }
-}
-async function remove(flow: Flow) {
-  try {
-    const { count } = await ask(
-      api.DELETE('/api/flows/{id}', { params: { path: { id: Number(flow.flow.id) } } }),
-    )
-    say(
-      `The flow “${flow.flow.name}” was deleted; ${count} ${count === 1 ? 'call was' : 'calls were'} put back.`,
-    )
-    deleting.value = null
-    await query.refetch()
-  } catch (error) {
-    complain(error)
-  }
-}
+    return ask(api.POST('/api/tests', { body }))
+  },
+  {
+    stale: [['flows']],
+    done: (made) => router.push(`/${inPython.value ? 'code' : 'tests'}/${made.id}`),
+  },
+)
+const { act: remove } = useAct(
+  (flow: Flow) => ask(api.DELETE('/api/flows/{id}', { params: { path: { id: Number(flow.flow.id) } } })),
+  {
+    stale: [['flows'], ['test']],
+    done: ({ count }, { flow }) => {
+      say(
+        `The flow “${flow.name}” was deleted; ${count} ${count === 1 ? 'call was' : 'calls were'} put back.`,
+      )
+      deleting.value = null
+    },
+  },
+)
 </script>
 
 <template>
   <div class="page">
-    <div class="mb-4 flex items-center gap-3">
-      <h1 class="heading">Flows</h1>
-      <input
-        v-if="all.length"
-        v-model="words"
-        class="field ml-4 w-64"
-        type="search"
-        placeholder="Search flows"
-        aria-label="Search flows"
-      />
-      <button v-if="mayChange()" class="button button-main ml-auto" @click="creating = true">New flow</button>
-    </div>
-    <Trouble :error="query.error.value" />
-    <Empty v-if="query.data.value && all.length === 0" title="No flow yet"
+    <ListHead v-model:words="words" title="Flows" search="Search flows">
+      <template v-if="mayChange()" #acts>
+        <button class="button button-main" @click="creating = true">New flow</button>
+      </template>
+    </ListHead>
+    <Trouble :error="flows.error.value" />
+    <Empty v-if="flows.first.value && !flows.rows.value.length && !query" title="No flow yet"
       >A flow is a part that several tests share, such as signing in. Choose its sentences in a test and make
       a flow of them, or begin with an empty one.</Empty
     >
-    <ul v-else class="panel">
-      <li
-        v-for="one in shown"
-        :key="one.flow.id"
-        class="grid grid-cols-[minmax(0,16rem)_minmax(0,1fr)_minmax(0,18rem)_auto] items-baseline gap-4 border-b border-line px-4 py-2 last:border-0"
-        data-role="flow-row"
-      >
+    <p v-else-if="flows.first.value && !flows.rows.value.length" class="panel p-6 text-center text-soft">
+      No flow has that name.
+    </p>
+    <ListTable
+      v-else-if="flows.first.value"
+      :rows="flows.rows.value"
+      :columns="COLUMNS"
+      :more="flows.more.value"
+      :busy="flows.busy.value"
+      role="flow-row"
+      @more="flows.next"
+    >
+      <template #name="{ row }">
         <RouterLink
-          :to="`/${one.flow.in_python ? 'code' : 'tests'}/${one.flow.id}`"
-          class="truncate font-story hover:underline"
-          >{{ one.flow.name }}</RouterLink
+          :to="`/${row.flow.in_python ? 'code' : 'tests'}/${row.id}`"
+          class="font-medium wrap-anywhere hover:underline"
+          >{{ row.name }}</RouterLink
         >
-        <span class="truncate text-sm text-soft">
-          {{ one.flow.in_python ? 'in Python' : `${one.steps} ${one.steps === 1 ? 'sentence' : 'sentences'}`
-          }}<template v-if="one.flow.takes.length">
-            · takes {{ one.flow.takes.map((it) => it.name).join(', ') }}</template
-          ><template v-if="one.flow.gives.length"> · gives {{ one.flow.gives.join(', ') }}</template>
-        </span>
-        <span class="truncate text-sm">
-          <template v-if="one.uses.length">
-            <span class="text-soft">called by </span>
-            <RouterLink
-              v-for="use in one.uses"
-              :key="use.id"
-              class="mr-2 hover:underline"
-              :to="`/tests/${use.id}?sentence=${use.sentences[0]}`"
-              >{{ use.name }}</RouterLink
-            >
-          </template>
-          <span v-else class="text-soft">nothing calls it yet</span>
-        </span>
+      </template>
+      <template #made="{ row }">{{ row.flow.in_python ? 'in Python' : counted(row.steps) }}</template>
+      <template #takes="{ row }">{{ row.flow.takes.map((it) => it.name).join(', ') }}</template>
+      <template #gives="{ row }">{{ row.flow.gives.join(', ') }}</template>
+      <template #uses="{ row }">
+        <template v-for="(use, place) in row.uses.slice(0, MOST)" :key="use.id"
+          >{{ place ? ', ' : ''
+          }}<RouterLink class="hover:underline" :to="`/tests/${use.id}?sentence=${use.sentences[0]}`">{{
+            use.name
+          }}</RouterLink></template
+        >
+        <template v-if="row.uses.length > MOST"> and {{ row.uses.length - MOST }} more</template>
+        <span v-if="!row.uses.length" class="text-soft">nothing yet</span>
+      </template>
+      <template #acts="{ row }">
         <button
           v-if="mayChange()"
           class="button-bare"
-          :aria-label="`Delete ${one.flow.name}`"
-          @click="deleting = one"
+          :aria-label="`Delete ${row.name}`"
+          @click="deleting = row"
         >
           Delete
         </button>
-      </li>
-      <li v-if="query.data.value && shown.length === 0" class="px-4 py-3 text-soft">
-        No flow has that name.
-      </li>
-    </ul>
+      </template>
+    </ListTable>
     <Modal v-model:open="creating" title="New flow">
-      <form class="flex flex-col gap-3 text-sm" @submit.prevent="create">
+      <form class="flex flex-col gap-3 text-sm" @submit.prevent="create()">
         <label>Its name <input v-model="name" class="field mt-1" required maxlength="200" /></label>
         <label
           >Environment to record it in

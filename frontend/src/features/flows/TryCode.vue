@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 
 import { ApiProblem, api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
+import { useAct } from '@/shared/acting'
 import Outcome from '@/shared/Outcome.vue'
 
 /** Runs the code once as it is written now, with inputs of one's own. */
@@ -10,31 +11,33 @@ const props = defineProps<{ flow: Test; code: string }>()
 const emit = defineEmits<{ troubles: [Shapes['TroubleOut'][]] }>()
 
 const given = reactive<Record<string, string>>({})
-const busy = ref(false)
 const tried = ref<Shapes['CodeTried'] | null>(null)
-const refused = ref('')
 const gave = computed(() => Object.entries(tried.value?.gave ?? {}))
 
-async function run() {
-  busy.value = true
-  refused.value = ''
+const trying = useAct(
+  () => {
+    const inputs = Object.fromEntries(Object.entries(given).filter(([, text]) => text !== ''))
+    const body = { code: props.code, inputs }
+    return ask(api.POST('/api/flows/{id}/try', { params: { path: { id: props.flow.id } }, body }))
+  },
+  {
+    inPlace: true,
+    done: (got) => {
+      tried.value = got
+      if (got.error && got.line) emit('troubles', [{ line: got.line, message: got.error, hint: '' }])
+    },
+  },
+)
+const { busy } = trying
+const refused = computed(() => (trying.trouble.value as Error | null)?.message ?? '')
+watch(trying.trouble, (error) => {
+  const line = error instanceof ApiProblem ? /^line (\d+)$/.exec(error.where)?.[1] : undefined
+  if (line) emit('troubles', [{ line: Number(line), message: refused.value, hint: '' }])
+})
+function run() {
   tried.value = null
   emit('troubles', [])
-  try {
-    const inputs = Object.fromEntries(Object.entries(given).filter(([, text]) => text !== ''))
-    const path = { id: props.flow.id }
-    const body = { code: props.code, inputs }
-    tried.value = await ask(api.POST('/api/flows/{id}/try', { params: { path }, body }))
-    const { error, line } = tried.value
-    if (error && line) emit('troubles', [{ line, message: error, hint: '' }])
-  } catch (error) {
-    const problem = error as Error
-    const line = error instanceof ApiProblem ? /^line (\d+)$/.exec(error.where)?.[1] : undefined
-    refused.value = problem.message
-    if (line) emit('troubles', [{ line: Number(line), message: problem.message, hint: '' }])
-  } finally {
-    busy.value = false
-  }
+  void trying.act()
 }
 </script>
 

@@ -3,14 +3,18 @@ import { Plus, Trash2 } from '@lucide/vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
+import type { Ref } from 'vue'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useElement, usePages } from '@/api/queries'
+import { useCatalogue, useElement } from '@/api/queries'
+import PickOne from '@/shared/PickOne.vue'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { keptClues } from './merging'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { useElementNames, usePageList } from '@/shared/lists'
+import { say } from '@/shared/notes'
 
 import ElementHistory from './ElementHistory.vue'
 import VerdictMark from './VerdictMark.vue'
@@ -40,23 +44,27 @@ const emit = defineEmits<{ try: [draft: Record<string, unknown>]; repick: []; do
 
 const queries = useQueryClient()
 const query = useElement(computed(() => props.id))
-const pages = usePages()
+const catalogue = useCatalogue()
 const element = computed(() => query.data.value)
 const editing = useElementDraft(() => props.id, element)
 const { clues, extra, kind, changed, behind, draft } = editing
 const tried = ref<Shapes['TriedAll'] | null>(null)
 const trouble = ref('')
 const asking = ref(false)
-const merging = ref('')
+const twin = ref<Shapes['ElementNamed'] | null>(null)
 const fixed = computed(() => !mayChange())
-const others = computed(
-  () =>
-    pages.data.value?.pages
-      .flatMap((page) => page.elements)
-      .filter((one) => one.id !== props.id && one.kind === kind.value) ?? [],
-)
-const titles = computed(() => pages.data.value?.pages.map((page) => page.page) ?? [])
-
+/** Other elements of the kind, with which it can be merged. */
+function others(words: Ref<string>) {
+  const found = useElementNames(words, kind)
+  return { ...found, rows: computed(() => found.rows.value.filter((one) => one.id !== props.id)) }
+}
+/** The page that it belongs to, chosen of those that are known. */
+const home = computed({
+  get: () => ({ id: element.value?.page ?? '', name: element.value?.page || '(no title)' }),
+  set: (one) => {
+    if (one) void changeNow({ page: one.id })
+  },
+})
 const lost = computed(() => tried.value?.pages.filter((page) => page.word !== 'finds it').length ?? 0)
 
 watch(
@@ -138,73 +146,53 @@ async function saveMine() {
   if (element.value) editing.base.value = element.value.version
   await save()
 }
-async function restore(version: number) {
+const path = () => ({ params: { path: { key: props.id } } })
+const stale = () => [['test'], ['pages'], ['element', props.id]]
+const restoring = useAct(
+  (body: Shapes['RestoreElement']) => ask(api.POST('/api/elements/{key}/restore', { ...path(), body })),
+  { stale, done: put },
+)
+function restore(version: number) {
   if (!element.value) return
-  const body = { version, base: element.value.version, place: props.within ?? null }
-  await put(() => ask(api.POST('/api/elements/{key}/restore', { params: { path: { key: props.id } }, body })))
+  void restoring.act({ version, base: element.value.version, place: props.within ?? null })
 }
-const change = (parts: object, base: number) =>
-  put(() =>
-    ask(
-      api.PUT('/api/elements/{key}', {
-        params: { path: { key: props.id } },
-        body: { base, place: props.within ?? null, ...parts },
-      }),
-    ),
+const changing = useAct(
+  (body: Shapes['ElementChange']) => ask(api.PUT('/api/elements/{key}', { ...path(), body })),
+  { stale, done: put },
+)
+const change = (parts: object, base: number) => changing.act({ base, place: props.within ?? null, ...parts })
+/** Put what a change came to everywhere, and say in how many tests it is one. */
+function put(now: Shapes['ElementFull']) {
+  queries.setQueryData(['element', props.id], now)
+  say(
+    `“${now.name}” is changed${now.uses.length ? ` in ${now.uses.length} ${now.uses.length === 1 ? 'test' : 'tests'}` : ''}.`,
+    now.act ? () => void takeBack(queries, now.act!) : undefined,
   )
-async function put(work: () => Promise<Shapes['ElementFull']>): Promise<boolean> {
-  try {
-    const now = await work()
-    queries.setQueryData(['element', props.id], now)
-    await Promise.all([
-      queries.invalidateQueries({ queryKey: ['test'] }),
-      queries.invalidateQueries({ queryKey: ['pages'] }),
-    ])
-    say(
-      `“${now.name}” is changed${now.uses.length ? ` in ${now.uses.length} ${now.uses.length === 1 ? 'test' : 'tests'}` : ''}.`,
-      now.act ? () => void takeBack(queries, now.act!) : undefined,
-    )
-    return true
-  } catch (error) {
-    complain(error)
-    if (error instanceof ApiProblem && error.status === 409) await query.refetch()
-    return false
-  }
 }
 const changeNow = (parts: object) => element.value && change(parts, element.value.version)
 function giveUp() {
   editing.takeOver()
   void query.refetch()
 }
-async function merge() {
-  try {
-    const merged = await ask(
-      api.POST('/api/elements/{key}/merge', {
-        params: { path: { key: props.id } },
-        body: { into: merging.value },
-      }),
-    )
-    say(`“${element.value?.name}” was merged. ${keptClues(merged)}`, () => void takeBack(queries, merged.act))
-    merging.value = ''
-    await Promise.all([
-      queries.invalidateQueries({ queryKey: ['test'] }),
-      queries.invalidateQueries({ queryKey: ['pages'] }),
-    ])
-    emit('gone')
-  } catch (error) {
-    complain(error)
-  }
-}
-async function remove() {
-  try {
-    const { act } = await ask(api.DELETE('/api/elements/{key}', { params: { path: { key: props.id } } }))
+const { act: merge } = useAct(
+  (into: string) => ask(api.POST('/api/elements/{key}/merge', { ...path(), body: { into } })),
+  {
+    stale,
+    done: (merged) => {
+      const told = `“${element.value?.name}” was merged. ${keptClues(merged)}`
+      say(told, () => void takeBack(queries, merged.act))
+      twin.value = null
+      emit('gone')
+    },
+  },
+)
+const { act: remove } = useAct(() => ask(api.DELETE('/api/elements/{key}', path())), {
+  stale: [['pages']],
+  done: ({ act }) => {
     say(`“${element.value?.name}” was deleted.`, () => void takeBack(queries, act))
-    await queries.invalidateQueries({ queryKey: ['pages'] })
     emit('gone')
-  } catch (error) {
-    complain(error)
-  }
-}
+  },
+})
 </script>
 
 <template>
@@ -312,7 +300,7 @@ async function remove() {
               aria-label="Operator"
               @change="touch"
             >
-              <option v-for="one in pages.data.value?.operators" :key="one">{{ one }}</option>
+              <option v-for="one in catalogue.data.value?.operators" :key="one">{{ one }}</option>
             </select>
             <input
               v-model="clue.value"
@@ -337,7 +325,7 @@ async function remove() {
             </button>
           </div>
           <datalist id="facts">
-            <option v-for="one in pages.data.value?.facts" :key="one">{{ one }}</option>
+            <option v-for="one in catalogue.data.value?.facts" :key="one">{{ one }}</option>
           </datalist>
           <button
             v-if="!fixed"
@@ -396,30 +384,24 @@ async function remove() {
           />
           <template v-if="!fixed">
             <label class="mt-3 block"
-              >Page
-              <select
-                class="field mt-1"
-                :value="element.page"
-                @change="changeNow({ page: ($event.target as HTMLSelectElement).value })"
-              >
-                <option v-for="title in titles" :key="title" :value="title">
-                  {{ title || '(no title)' }}
-                </option>
-              </select>
+              >Page <PickOne v-model="home" class="mt-1" :list="usePageList" label="Page" />
             </label>
-            <label v-if="others.length" class="mt-2 block"
+            <label class="mt-2 block"
               >The same as
               <span class="mt-1 flex gap-1"
-                ><select v-model="merging" class="field">
-                  <option value="">choose…</option>
-                  <option v-for="one in others" :key="one.id" :value="one.id">
-                    {{ one.name }} ({{ one.page }})
-                  </option>
-                </select>
-                <button class="button" :disabled="!merging" @click="merge">Merge</button></span
+                ><PickOne
+                  v-model="twin"
+                  :list="others"
+                  label="The same as"
+                  none="choose…"
+                  :more="(one) => `(${one.page})`"
+                />
+                <button class="button" :disabled="!twin" @click="merge(twin!.id)">Merge</button></span
               >
             </label>
-            <button v-if="!element.uses.length" class="button button-bad mt-3" @click="remove">Delete</button>
+            <button v-if="!element.uses.length" class="button button-bad mt-3" @click="remove()">
+              Delete
+            </button>
           </template>
         </aside>
       </div>

@@ -4,7 +4,8 @@ import { computed, ref } from 'vue'
 
 import { api, ask } from '@/api/client'
 import { ago } from '@/shared/times'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 
 import { keptClues } from './merging'
 import { takeBack } from './undoing'
@@ -16,25 +17,20 @@ const query = useQuery({ queryKey: ['pages', 'equal'], queryFn: () => ask(api.GE
 const equal = computed(() => query.data.value?.equal ?? [])
 const open = ref(false)
 
-const busy = ref(false)
-
 /** Merge elements into one, one after the other: each is held against what came of the one before. */
-async function merge(others: string[], into: string) {
-  busy.value = true
-  try {
+const merging = useAct(
+  async ({ others, into }: { others: string[]; into: string }) => {
     for (const key of others) {
       const merged = await ask(
         api.POST('/api/elements/{key}/merge', { params: { path: { key } }, body: { into } }),
       )
       say(`Merged. ${keptClues(merged)}`, () => void takeBack(queries, merged.act))
     }
-    await queries.invalidateQueries({ queryKey: ['pages'] })
-    await queries.invalidateQueries({ queryKey: ['test'] })
-  } catch (error) {
-    complain(error)
-  }
-  busy.value = false
-}
+  },
+  { stale: [['pages'], ['test']] },
+)
+const { busy } = merging
+const merge = (others: string[], into: string) => merging.act({ others, into })
 
 const idsBeside = (one: string, all: { id: string }[]) => all.map(({ id }) => id).filter((id) => id !== one)
 </script>

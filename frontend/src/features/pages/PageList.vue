@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useDebounce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
-import { usePages } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { usePageList } from '@/shared/lists'
 
 import EqualElements from './EqualElements.vue'
 import ElementEditor from './ElementEditor.vue'
@@ -17,28 +18,36 @@ import WriteFrom from './WriteFrom.vue'
 /** The pages of the application under test, each with its picture and its elements. */
 const route = useRoute()
 const router = useRouter()
-const query = usePages()
 const words = ref('')
+const query = useDebounce(words, 200)
 const unused = ref(false)
+const pages = usePageList(query, unused)
 const lit = ref('')
 const taking = ref(false)
 const writing = ref(false)
 
-const page = computed(() => String(route.query.page ?? ''))
+const page = computed(() => (route.query.page === undefined ? null : String(route.query.page)))
 const element = computed(() => String(route.query.element ?? ''))
-const all = computed(() => query.data.value?.pages ?? [])
-const fits = (text: string) => text.toLowerCase().includes(words.value.trim().toLowerCase())
-const listed = computed(() =>
-  all.value
-    .map((one) => ({
-      ...one,
-      elements: one.elements.filter(
-        (it) => (!unused.value || !it.uses.length) && (fits(one.page) || fits(it.name) || fits(it.kind)),
-      ),
-    }))
-    .filter((one) => one.elements.length || (!unused.value && fits(one.page))),
-)
-const here = computed(() => listed.value.find((one) => one.page === page.value) ?? listed.value[0])
+const listed = pages.rows
+const filtered = computed(() => Boolean(query.value.trim() || unused.value))
+/** The title of the page that is looked at; one that a link leads to may stand further down. */
+const title = computed(() => {
+  const stays = !filtered.value || listed.value.some((one) => one.page === page.value)
+  return page.value !== null && stays ? page.value : listed.value[0]?.page
+})
+const looked = useQuery({
+  queryKey: computed(() => ['pages', 'here', title.value, query.value, unused.value]),
+  queryFn: () =>
+    ask(
+      api.GET('/api/pages/elements', {
+        params: { query: { page: title.value!, q: query.value, unused: unused.value } },
+      }),
+    ),
+  enabled: computed(() => title.value !== undefined),
+  placeholderData: keepPreviousData,
+})
+const here = computed(() => (title.value === undefined ? undefined : looked.data.value?.page))
+const elements = computed(() => looked.data.value?.elements ?? [])
 const places = useQuery({
   queryKey: computed(() => ['pages', 'places', here.value?.saved]),
   queryFn: () =>
@@ -46,11 +55,10 @@ const places = useQuery({
   enabled: computed(() => Boolean(here.value?.saved)),
 })
 const boxOf = computed(() => new Map(places.data.value?.places.map((one) => [one.element, one.box])))
-const boxes = computed(
-  () =>
-    here.value?.elements.flatMap((one) => (boxOf.value.has(one.id) ? [boxOf.value.get(one.id)!] : [])) ?? [],
+const boxes = computed(() =>
+  elements.value.flatMap((one) => (boxOf.value.has(one.id) ? [boxOf.value.get(one.id)!] : [])),
 )
-const shown = computed(() => here.value?.elements.find((one) => one.id === (lit.value || element.value)))
+const shown = computed(() => elements.value.find((one) => one.id === (lit.value || element.value)))
 
 watch(
   () => here.value?.page,
@@ -64,26 +72,24 @@ function at(x: number, y: number) {
     const [a = 0, b = 0, width = 0, height = 0] = boxOf.value.get(key) ?? []
     return x >= a && x <= a + width && y >= b && y <= b + height ? width * height : 0
   }
-  return here.value?.elements
-    .filter((one) => area(one.id))
-    .sort((one, other) => area(one.id) - area(other.id))[0]
+  return elements.value.filter((one) => area(one.id)).sort((one, other) => area(one.id) - area(other.id))[0]
 }
 </script>
 
 <template>
   <div class="flex h-full flex-col">
-    <Trouble :error="query.error.value" class="m-4" />
-    <div v-if="query.data.value && all.length === 0" class="page">
+    <Trouble :error="pages.error.value" class="m-4" />
+    <div v-if="pages.first.value && listed.length === 0 && !filtered" class="page">
       <h1 class="heading mb-4">Pages</h1>
       <Empty title="No page is known yet"
         >Record a test: the pages it goes through, and what it uses on them, are kept here.</Empty
       >
     </div>
     <EqualElements
-      v-if="query.data.value && mayChange()"
+      v-if="pages.first.value && mayChange()"
       @go="(to, which) => go({ page: to, element: which })"
     />
-    <div v-if="query.data.value && all.length" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
+    <div v-else-if="pages.first.value" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
           <h1 class="heading text-xl">Pages</h1>
@@ -108,9 +114,12 @@ function at(x: number, y: number) {
             >
               {{ one.page || '(no title)' }}
               <span class="block text-xs font-normal text-soft"
-                >{{ one.elements.length }} {{ one.elements.length === 1 ? 'element' : 'elements' }}</span
+                >{{ one.elements }} {{ one.elements === 1 ? 'element' : 'elements' }}</span
               >
             </button>
+          </li>
+          <li v-if="pages.more.value" class="p-2 text-center">
+            <button class="button" :disabled="pages.busy.value" @click="pages.next()">Show more</button>
           </li>
         </ul>
         <p v-if="listed.length === 0" class="p-4 text-center text-soft">
@@ -150,7 +159,7 @@ function at(x: number, y: number) {
             </div>
           </div>
           <ul class="min-h-0 overflow-auto border-l border-line" aria-label="Elements">
-            <li v-for="one in here.elements" :key="one.id">
+            <li v-for="one in elements" :key="one.id">
               <button
                 class="w-full border-b border-line px-3 py-1.5 text-left hover:bg-sunk"
                 :class="one.id === element && 'bg-lit-paper'"
@@ -171,7 +180,7 @@ function at(x: number, y: number) {
                 }}</span>
               </button>
             </li>
-            <li v-if="here.elements.length === 0" class="p-4 text-center text-soft">
+            <li v-if="looked.data.value && elements.length === 0" class="p-4 text-center text-soft">
               No element of this page is known yet. Take some in from its picture.
             </li>
           </ul>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useAct } from '@/shared/acting'
 import { complain, say } from '@/shared/notes'
 
 import StillView from './StillView.vue'
@@ -13,7 +13,6 @@ import { vScrolls } from '@/shared/scrolls'
 const props = defineProps<{ saved: number }>()
 const emit = defineEmits<{ done: [] }>()
 
-const queries = useQueryClient()
 const still = ref<InstanceType<typeof StillView> | null>(null)
 const picked = ref<number[]>([])
 const looked = ref<Shapes['TakenOut'][]>([])
@@ -41,21 +40,22 @@ watch(picked, async (now) => {
 function whole() {
   picked.value = (still.value?.nodes ?? []).filter((node) => !SPECIAL.has(node.kind)).map((node) => node.node)
 }
-async function take() {
-  try {
-    const got = await ask(
+const { act: take } = useAct(
+  () =>
+    ask(
       api.POST('/api/saved-pages/{id}/take', {
         params: { path: { id: props.saved } },
         body: { nodes: asked() },
       }),
-    )
-    await queries.invalidateQueries({ queryKey: ['pages'] })
-    say(`${got.taken.length} ${got.taken.length === 1 ? 'element is' : 'elements are'} taken in.`)
-    emit('done')
-  } catch (error) {
-    complain(error)
-  }
-}
+    ),
+  {
+    stale: [['pages']],
+    done: ({ taken }) => {
+      say(`${taken.length} ${taken.length === 1 ? 'element is' : 'elements are'} taken in.`)
+      emit('done')
+    },
+  },
+)
 </script>
 
 <template>
@@ -78,7 +78,7 @@ async function take() {
     <div class="flex flex-wrap gap-1.5">
       <button class="button" @click="whole">All controls</button>
       <button class="button ml-auto" @click="emit('done')">Close</button>
-      <button class="button button-main" :disabled="!picked.length" @click="take">
+      <button class="button button-main" :disabled="!picked.length" @click="take()">
         Take in {{ picked.length || '' }}
       </button>
     </div>

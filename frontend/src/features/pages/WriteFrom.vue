@@ -1,23 +1,22 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watchEffect } from 'vue'
 
 import { api, ask } from '@/api/client'
 import { useCatalogue, useEnvironments } from '@/api/queries'
 import StillPanel from './StillPanel.vue'
 import type { Act } from './StillPanel.vue'
-import PickTest from '@/shared/PickTest.vue'
+import PickOne from '@/shared/PickOne.vue'
+import { useTestNames } from '@/shared/lists'
 import type { Named } from '@/shared/lists'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 
 /** Writing a test by picking from a saved page, without recording. */
 const props = defineProps<{ saved: number; test?: Named | null }>()
 defineEmits<{ close: [] }>()
 
-const queries = useQueryClient()
 const catalogue = useCatalogue()
 const test = ref<Named | null>(props.test ?? null)
-const busy = ref(false)
 const name = ref('')
 const environment = ref(0)
 const environments = useEnvironments()
@@ -35,13 +34,11 @@ async function target(): Promise<Named> {
   const made = await ask(
     api.POST('/api/tests', { body: { name: name.value.trim(), environment: environment.value } }),
   )
-  await queries.invalidateQueries({ queryKey: ['tests'] })
   return (test.value = { id: made.id, name: made.name })
 }
 
-async function act(steps: Act[], done: () => void) {
-  busy.value = true
-  try {
+const adding = useAct(
+  async (steps: Act[]) => {
     const to = await target()
     await ask(
       api.POST('/api/saved-pages/{id}/steps', {
@@ -52,14 +49,19 @@ async function act(steps: Act[], done: () => void) {
         },
       }),
     )
-    added.value = to
-    done()
-    say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${to.name}”.`)
-    await queries.invalidateQueries({ queryKey: ['test', to.id] })
-  } catch (error) {
-    complain(error)
-  }
-  busy.value = false
+    return to
+  },
+  {
+    stale: [['tests'], ['test'], ['pages']],
+    done: (to, steps) => {
+      added.value = to
+      say(`${steps.length} ${steps.length === 1 ? 'sentence' : 'sentences'} added to “${to.name}”.`)
+    },
+  },
+)
+const { busy } = adding
+async function act(steps: Act[], done: () => void) {
+  if (await adding.act(steps)) done()
 }
 </script>
 
@@ -74,7 +76,7 @@ async function act(steps: Act[], done: () => void) {
   >
     <label class="mb-2 flex items-center gap-2 text-sm">
       <span class="whitespace-nowrap">to the test</span>
-      <PickTest v-model="test" none="a new test" />
+      <PickOne v-model="test" :list="useTestNames" label="Test" none="a new test" />
     </label>
     <div v-if="!test" class="mb-2 flex flex-col gap-1.5 text-sm">
       <input

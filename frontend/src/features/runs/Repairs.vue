@@ -5,7 +5,8 @@ import { computed, ref } from 'vue'
 import { api, ask, mayChange } from '@/api/client'
 import LitPicture from '@/features/pages/LitPicture.vue'
 import { takeBack } from '@/features/pages/undoing'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 
 /** What an element that was not found may be now; nothing is changed before a person accepts. */
 const props = defineProps<{ result: number }>()
@@ -37,31 +38,35 @@ const evidence = computed((): [string, string[]][] => [
 ])
 const accepted = ref(false)
 
-async function accept() {
-  const { element, saved } = repairs.value ?? {}
-  if (!element || !saved || !proposal.value) return
-  try {
-    const now = await ask(api.GET('/api/elements/{key}', { params: { path: { key: element.id } } }))
-    const touched = await ask(
-      api.POST('/api/elements/{key}/repair', {
-        params: { path: { key: element.id } },
-        body: { saved, node: proposal.value.node, base: now.version },
-      }),
-    )
-    accepted.value = true
-    await queries.invalidateQueries({ queryKey: ['pages'] })
-    await queries.invalidateQueries({ queryKey: ['element', element.id] })
-    await queries.invalidateQueries({ queryKey: ['test'] })
-    say(
-      `“${element.name}” is repaired in ${touched.tests.map((test) => `“${test.name}”`).join(', ') || 'no test'}.`,
-      () => {
+interface Accepted {
+  id: string
+  name: string
+  saved: number
+  node: number
+}
+const repairing = useAct(
+  async ({ id, saved, node }: Accepted) => {
+    const path = { params: { path: { key: id } } }
+    const now = await ask(api.GET('/api/elements/{key}', path))
+    const body = { saved, node, base: now.version }
+    return ask(api.POST('/api/elements/{key}/repair', { ...path, body }))
+  },
+  {
+    stale: [['pages'], ['element'], ['test']],
+    done: (touched, { name }) => {
+      accepted.value = true
+      const tests = touched.tests.map((test) => `“${test.name}”`).join(', ')
+      say(`“${name}” is repaired in ${tests || 'no test'}.`, () => {
         accepted.value = false
         void takeBack(queries, touched.act)
-      },
-    )
-  } catch (error) {
-    complain(error)
-  }
+      })
+    },
+  },
+)
+function accept() {
+  const { element, saved } = repairs.value ?? {}
+  if (!element || !saved || !proposal.value) return
+  void repairing.act({ id: element.id, name: element.name, saved, node: proposal.value.node })
 }
 </script>
 

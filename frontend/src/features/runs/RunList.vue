@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 
 import { api, ask } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
+import ListHead from '@/shared/ListHead.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { usePaged } from '@/shared/lists'
 
@@ -34,15 +35,7 @@ const filtered = computed(() => Boolean(state.value || kind.value || query.value
 
 <template>
   <div class="page">
-    <div class="mb-4 flex items-center gap-3">
-      <h1 class="heading">Runs</h1>
-      <input
-        v-model="words"
-        class="field ml-4 max-w-64"
-        type="search"
-        placeholder="Search by test"
-        aria-label="Search runs"
-      />
+    <ListHead v-model:words="words" title="Runs" search="Search runs" hint="Search by test">
       <label class="flex items-center gap-2 text-sm text-soft">
         Outcome
         <select v-model="state" class="field w-auto">
@@ -61,7 +54,7 @@ const filtered = computed(() => Boolean(state.value || kind.value || query.value
       <RouterLink v-if="test" to="/runs" class="chip">
         one test only <X :size="12" aria-label="Remove this filter" />
       </RouterLink>
-    </div>
+    </ListHead>
     <Trouble :error="runs.error.value" />
     <Empty
       v-if="runs.first.value && runs.rows.value.length === 0"

@@ -11,7 +11,7 @@ import RaiseDefect from '@/features/defects/RaiseDefect.vue'
 import LivePicture from '@/features/live/LivePicture.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { complain } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
 import { ago, between, exact, seconds } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
 
@@ -93,23 +93,15 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   resultId.value = shown.value[Math.min(Math.max(place + by, 0), shown.value.length - 1)]?.id ?? 0
 })
 
-async function pin() {
-  const body = { pinned: !run.data.value!.pinned }
-  try {
-    await ask(api.PATCH('/api/runs/{id}', { params: { path: { id: id.value } }, body }))
-    await run.refetch()
-  } catch (error) {
-    complain(error)
-  }
-}
-
-async function cancel() {
-  try {
-    await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: id.value } } }))
-  } catch (error) {
-    complain(error)
-  }
-}
+const pinning = useAct(
+  (pinned: boolean) =>
+    ask(api.PATCH('/api/runs/{id}', { params: { path: { id: id.value } }, body: { pinned } })),
+  { stale: () => [['run', id.value]] },
+)
+const pin = () => pinning.act(!run.data.value!.pinned)
+const { act: cancel } = useAct(() =>
+  ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: id.value } } })),
+)
 </script>
 
 <template>
@@ -128,7 +120,7 @@ async function cancel() {
         </h1>
         <Outcome :outcome="run.data.value.run.state" class="text-base" data-role="run-state" />
         <div class="ml-auto flex shrink-0 gap-2">
-          <button v-if="going && mayChange()" class="button button-bad" @click="cancel">
+          <button v-if="going && mayChange()" class="button button-bad" @click="cancel()">
             Cancel the run
           </button>
           <button

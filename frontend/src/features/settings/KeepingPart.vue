@@ -1,19 +1,19 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import Trouble from '@/shared/Trouble.vue'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { vScrolls } from '@/shared/scrolls'
 import { vHeld } from '@/shared/held'
 
 /** How long things are kept: what there is, what rules would free, and freeing it. For leads. */
 type Rules = Shapes['RulesOut']
-const queries = useQueryClient()
 const query = useQuery({ queryKey: ['project', 'keeping'], queryFn: () => ask(api.GET('/api/keeping')) })
 
 /** What is held, in words; `rule` says for how many days, `left` what stays all the same. */
@@ -67,20 +67,22 @@ function size(bytes: number): string {
   return bytes < 1e9 ? `${Math.round(bytes / 1e6)} MB` : `${(bytes / 1e9).toFixed(1)} GB`
 }
 
-async function act(work: () => Promise<unknown>, done: string) {
-  try {
-    await work()
-    say(done)
+const meaning = (told: string) => ({
+  stale: [['project', 'keeping']],
+  done: () => {
+    say(told)
     edited.value = looked.value = null
-    await queries.invalidateQueries({ queryKey: ['project', 'keeping'] })
-  } catch (error) {
-    complain(error)
-  }
-}
-const save = () =>
-  act(() => ask(api.PUT('/api/keeping', { body: rules.value! })), 'The rules hold from now on.')
-const tidy = () =>
-  act(() => ask(api.POST('/api/keeping/tidy')), 'It is freed as soon as a station has time for it.')
+  },
+})
+const saving = useAct(
+  (now: Rules) => ask(api.PUT('/api/keeping', { body: now })),
+  meaning('The rules hold from now on.'),
+)
+const save = () => saving.act(rules.value!)
+const { act: tidy } = useAct(
+  () => ask(api.POST('/api/keeping/tidy')),
+  meaning('It is freed as soon as a station has time for it.'),
+)
 const freed = computed(() => {
   const last = query.data.value?.tidied
   const told = Object.entries(last?.freed ?? {}).filter(([, count]) => count)
@@ -160,7 +162,7 @@ const freed = computed(() => {
               Keep these rules
             </button>
           </template>
-          <button class="button" :disabled="edited !== null" @click="tidy">Free it now</button>
+          <button class="button" :disabled="edited !== null" @click="tidy()">Free it now</button>
         </span>
       </div>
     </div>

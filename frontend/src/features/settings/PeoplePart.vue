@@ -1,47 +1,57 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from '@lucide/vue'
-import { useQueryClient } from '@tanstack/vue-query'
+import { useDebounce } from '@vueuse/core'
 import { ref } from 'vue'
 
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useCatalogue, usePeople } from '@/api/queries'
+import { useCatalogue } from '@/api/queries'
+import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { usePeople } from '@/shared/lists'
+import type { Column } from '@/shared/lists'
+import { say } from '@/shared/notes'
 
 /** Who can sign in, and what leads may do about it. */
 type Person = Shapes['Person']
 
-const queries = useQueryClient()
-const people = usePeople()
+const words = ref('')
+const people = usePeople(useDebounce(words, 200))
 const catalogue = useCatalogue()
+const COLUMNS: Column[] = [
+  { id: 'name', title: 'Name' },
+  { id: 'username', title: 'Sign-in name' },
+  { id: 'role', title: 'Role' },
+  { id: 'acts', title: 'Actions', hidden: true, class: 'text-right' },
+]
 const fresh = ref({ username: '', name: '', role: 'tester', password: '' })
 const resetting = ref<Person | null>(null)
 const deleting = ref<Person | null>(null)
 const password = ref('')
 
-async function act(work: Promise<unknown>, done: string) {
-  try {
-    await work
-    say(done)
-    return true
-  } catch (problem) {
-    complain(problem)
-    return false
-  } finally {
-    void queries.invalidateQueries({ queryKey: ['people'] })
-  }
-}
+const stale = [['people']]
 
-async function add() {
-  if (await act(ask(api.POST('/api/people', { body: fresh.value })), 'The account is there.'))
+const { act: add } = useAct(() => ask(api.POST('/api/people', { body: fresh.value })), {
+  stale,
+  done: () => {
+    say('The account is there.')
     fresh.value = { username: '', name: '', role: 'tester', password: '' }
-}
+  },
+})
 
-const change = (one: Person, body: Partial<Shapes['PersonChange']>, done: string) =>
-  act(ask(api.PATCH('/api/people/{id}', { params: { path: { id: one.id } }, body })), done)
+interface Change {
+  id: number
+  body: Partial<Shapes['PersonChange']>
+  told: string
+}
+const changing = useAct(
+  ({ id, body }: Change) => ask(api.PATCH('/api/people/{id}', { params: { path: { id } }, body })),
+  { stale, done: (_, { told }) => say(told) },
+)
+const change = (one: Person, body: Change['body'], told: string) => changing.act({ id: one.id, body, told })
 
 async function setRole(one: Person, list: HTMLSelectElement) {
   const changed = await change(one, { role: list.value }, `The role of ${one.name} is changed.`)
@@ -72,65 +82,84 @@ async function reset() {
   password.value = ''
 }
 
-async function remove() {
-  const one = deleting.value!
-  const gone = ask(api.DELETE('/api/people/{id}', { params: { path: { id: one.id } } }))
-  if (await act(gone, `The account of ${one.name} is gone.`)) deleting.value = null
-}
+const { act: remove } = useAct(
+  (one: Person) => ask(api.DELETE('/api/people/{id}', { params: { path: { id: one.id } } })),
+  {
+    stale,
+    done: (_, one) => {
+      say(`The account of ${one.name} is gone.`)
+      deleting.value = null
+    },
+  },
+)
 </script>
 
 <template>
   <section data-role="people">
-    <h2 class="mb-2 font-semibold">People</h2>
+    <div class="mb-2 flex items-center gap-3">
+      <h2 class="font-semibold">People</h2>
+      <input
+        v-model="words"
+        class="field max-w-64"
+        type="search"
+        placeholder="Search by name"
+        aria-label="Search people"
+      />
+    </div>
     <Trouble :error="people.error.value" />
     <div class="panel">
-      <table class="list-table">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Sign-in name</th>
-            <th>Role</th>
-            <th><span class="sr-only">Actions</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="one in people.data.value?.people" :key="one.id" :class="one.disabled && 'text-soft'">
-            <td>{{ one.name }}</td>
-            <td>{{ one.username }}{{ one.disabled ? ' (disabled)' : '' }}</td>
-            <td>
-              <select
-                v-if="isLead()"
-                class="field w-auto py-0"
-                :aria-label="`Role of ${one.name}`"
-                :value="one.role"
-                @change="setRole(one, $event.target as HTMLSelectElement)"
-              >
-                <option v-for="role in catalogue.data.value?.roles" :key="role">{{ role }}</option>
-              </select>
-              <template v-else>{{ one.role }}</template>
-            </td>
-            <td class="text-right">
-              <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
-                <MenuButton class="button-bare" :aria-label="`Change ${one.name}`">
-                  Change <ChevronDown :size="13" />
-                </MenuButton>
-                <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
-                  <MenuItem v-for="entry in entries(one)" :key="entry.words" v-slot="{ active }">
-                    <button
-                      class="w-full rounded px-2 py-1 text-left"
-                      :class="[active && 'bg-sunk', entry.bad && 'text-bad']"
-                      @click="entry.act"
-                    >
-                      {{ entry.words }}
-                    </button>
-                  </MenuItem>
-                </MenuItems>
-              </Menu>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <form v-if="isLead()" class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3" @submit.prevent="add">
+      <p v-if="people.first.value && !people.rows.value.length" class="p-3 text-soft">
+        Nobody has that name.
+      </p>
+      <ListTable
+        v-else
+        class="border-0"
+        :rows="people.rows.value"
+        :columns="COLUMNS"
+        :more="people.more.value"
+        :busy="people.busy.value"
+        @more="people.next"
+      >
+        <template #name="{ row }"
+          ><span :class="row.disabled && 'text-soft'">{{ row.name }}</span></template
+        >
+        <template #username="{ row }"
+          ><span :class="row.disabled && 'text-soft'"
+            >{{ row.username }}{{ row.disabled ? ' (disabled)' : '' }}</span
+          ></template
+        >
+        <template #role="{ row }">
+          <select
+            v-if="isLead()"
+            class="field w-auto py-0"
+            :aria-label="`Role of ${row.name}`"
+            :value="row.role"
+            @change="setRole(row, $event.target as HTMLSelectElement)"
+          >
+            <option v-for="role in catalogue.data.value?.roles" :key="role">{{ role }}</option>
+          </select>
+          <template v-else>{{ row.role }}</template>
+        </template>
+        <template #acts="{ row }">
+          <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
+            <MenuButton class="button-bare" :aria-label="`Change ${row.name}`">
+              Change <ChevronDown :size="13" />
+            </MenuButton>
+            <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
+              <MenuItem v-for="entry in entries(row)" :key="entry.words" v-slot="{ active }">
+                <button
+                  class="w-full rounded px-2 py-1 text-left"
+                  :class="[active && 'bg-sunk', entry.bad && 'text-bad']"
+                  @click="entry.act"
+                >
+                  {{ entry.words }}
+                </button>
+              </MenuItem>
+            </MenuItems>
+          </Menu>
+        </template>
+      </ListTable>
+      <form v-if="isLead()" class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3" @submit.prevent="add()">
         <input
           v-model="fresh.name"
           class="field"
@@ -197,7 +226,7 @@ async function remove() {
       </p>
       <div class="flex justify-end gap-2">
         <button class="button" @click="deleting = null">Keep it</button>
-        <button class="button button-bad" @click="remove">Delete the account</button>
+        <button class="button button-bad" @click="remove(deleting!)">Delete the account</button>
       </div>
     </Modal>
   </section>

@@ -1,27 +1,42 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import type { Ref } from 'vue'
 
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useFlows } from '@/api/queries'
+import { useFlow } from '@/api/queries'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
-import { complain, say } from '@/shared/notes'
+import PickOne from '@/shared/PickOne.vue'
+import { useAct } from '@/shared/acting'
+import { useFlowList } from '@/shared/lists'
+import { say } from '@/shared/notes'
 import { vHeld } from '@/shared/held'
 
 /** What holds for every test that does not say otherwise. */
 const query = useQuery({ queryKey: ['project'], queryFn: () => ask(api.GET('/api/project')) })
-const flows = useFlows()
 const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 
-async function set(part: Partial<Shapes['ProjectOut']>) {
-  try {
-    await ask(api.PUT('/api/project', { body: { ...query.data.value!, ...part } }))
-    say('It holds for every test that does not say otherwise.')
-  } catch (error) {
-    complain(error)
-  }
-  await query.refetch()
+const { act: set } = useAct(
+  (part: Partial<Shapes['ProjectOut']>) =>
+    ask(api.PUT('/api/project', { body: { ...query.data.value!, ...part } })),
+  { stale: [['project']], done: () => say('It holds for every test that does not say otherwise.') },
+)
+
+/** A flow that is chosen by its name; what holds is kept as its id. */
+function chosenFlow(part: 'before' | 'after') {
+  const flow = useFlow(computed(() => Number(query.data.value?.[part] || 0)))
+  return computed({
+    get: () => {
+      const id = query.data.value?.[part]
+      return id ? { id, name: flow.data.value?.flow.name ?? '…' } : null
+    },
+    set: (one) => void set({ [part]: one?.id ?? '' }),
+  })
 }
+const before = chosenFlow('before')
+const after = chosenFlow('after')
+const flows = (words: Ref<string>) => useFlowList(words)
 </script>
 
 <template>
@@ -47,18 +62,8 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
       >
       <label class="flex items-center gap-2"
         >before each row do
-        <select
-          class="field w-auto"
-          :value="query.data.value.before"
-          aria-label="Flow before each row"
-          @change="set({ before: value($event) })"
-        >
-          <option value="">nothing</option>
-          <option v-for="one in flows.data.value?.flows" :key="one.flow.id" :value="one.flow.id">
-            {{ one.flow.name }}
-          </option>
-        </select></label
-      >
+        <PickOne v-model="before" class="max-w-64" :list="flows" label="Flow before each row" none="nothing"
+      /></label>
       <label class="flex items-center gap-2"
         >when one fails
         <select
@@ -71,18 +76,8 @@ async function set(part: Partial<Shapes['ProjectOut']>) {
       >
       <label class="flex items-center gap-2"
         >after each row, whatever happened, do
-        <select
-          class="field w-auto"
-          :value="query.data.value.after"
-          aria-label="Flow after each row"
-          @change="set({ after: value($event) })"
-        >
-          <option value="">nothing</option>
-          <option v-for="one in flows.data.value?.flows" :key="one.flow.id" :value="one.flow.id">
-            {{ one.flow.name }}
-          </option>
-        </select></label
-      >
+        <PickOne v-model="after" class="max-w-64" :list="flows" label="Flow after each row" none="nothing"
+      /></label>
       <label class="flex items-center gap-2"
         >it is tried again
         <input

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, ask } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 import { vScrolls } from '@/shared/scrolls'
 
@@ -13,27 +14,26 @@ const props = defineProps<{ name: string }>()
 const emit = defineEmits<{ close: [] }>()
 
 const fresh = ref(props.name)
-const trouble = ref<unknown>(null)
 const uses = useQuery({
   queryKey: computed(() => ['variable', props.name]),
   queryFn: () => ask(api.GET('/api/variables', { params: { query: { name: props.name } } })),
 })
 
-async function rename() {
-  trouble.value = null
-  try {
-    await ask(api.POST('/api/variables/rename', { body: { old: props.name, new: fresh.value } }))
-    say(`“${props.name}” is “${fresh.value}” everywhere now.`)
-    emit('close')
-  } catch (error) {
-    trouble.value = error
-  }
-}
+const { act: rename, trouble } = useAct(
+  () => ask(api.POST('/api/variables/rename', { body: { old: props.name, new: fresh.value } })),
+  {
+    inPlace: true,
+    done: () => {
+      say(`“${props.name}” is “${fresh.value}” everywhere now.`)
+      emit('close')
+    },
+  },
+)
 </script>
 
 <template>
   <Modal :open="true" :title="`Rename the variable “${name}”`" @update:open="emit('close')">
-    <form class="flex flex-col gap-3 text-sm" @submit.prevent="rename">
+    <form class="flex flex-col gap-3 text-sm" @submit.prevent="rename()">
       <label>New name <input v-model="fresh" class="field mt-1" name="variable" required /></label>
       <ul v-if="uses.data.value" v-scrolls class="max-h-48 overflow-auto" data-role="variable-uses">
         <li v-for="one in uses.data.value.tests" :key="one.id">

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
 import { api, ask, isLead, mayChange } from '@/api/client'
@@ -8,7 +7,8 @@ import { useEnvironments } from '@/api/queries'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { saved } from '@/shared/conflicts'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { say } from '@/shared/notes'
 
 import KeepingPart from './KeepingPart.vue'
 import PeoplePart from './PeoplePart.vue'
@@ -16,35 +16,19 @@ import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
 import SecurityPart from './SecurityPart.vue'
 
-const queries = useQueryClient()
 const environments = useEnvironments()
 
 const fresh = ref({ name: '', address: '' })
 const secret = ref({ environment: 0, name: '', value: '' })
-const error = ref<unknown>(null)
+const stale = [['environments']]
 
-async function act(work: () => Promise<unknown>, done: string, key: string) {
-  error.value = null
-  try {
-    await work()
-    say(done)
-    void queries.invalidateQueries({ queryKey: [key] })
-    return true
-  } catch (problem) {
-    complain(problem)
-    void queries.invalidateQueries({ queryKey: [key] })
-    return false
-  }
-}
-
-async function addEnvironment() {
-  const made = await act(
-    () => ask(api.POST('/api/environments', { body: fresh.value })),
-    'The environment is there.',
-    'environments',
-  )
-  if (made) fresh.value = { name: '', address: '' }
-}
+const { act: addEnvironment } = useAct(() => ask(api.POST('/api/environments', { body: fresh.value })), {
+  stale,
+  done: () => {
+    say('The environment is there.')
+    fresh.value = { name: '', address: '' }
+  },
+})
 
 const renaming = ref('')
 const variable = ref({ environment: 0, name: '', value: '' })
@@ -52,7 +36,7 @@ const variable = ref({ environment: 0, name: '', value: '' })
 function renamed() {
   renaming.value = ''
   variable.value = { environment: 0, name: '', value: '' }
-  void queries.invalidateQueries({ queryKey: ['environments'] })
+  void environments.refetch()
 }
 async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: string | null) {
   if (await change(one, { variables: { [name]: value } }))
@@ -62,33 +46,48 @@ async function keepVariable(one: Shapes['EnvironmentOut'], name: string, value: 
 type Change = Partial<Shapes['EnvironmentChange']>
 const put = (one: Shapes['EnvironmentOut'], body: Change) =>
   ask(api.PUT('/api/environments/{id}', { params: { path: { id: one.id } }, body }))
-const change = (one: Shapes['EnvironmentOut'], body: Change) =>
-  act(() => put(one, body), 'Saved.', 'environments')
+const changing = useAct(({ one, body }: { one: Shapes['EnvironmentOut']; body: Change }) => put(one, body), {
+  stale,
+  done: () => say('Saved.'),
+})
+const change = (one: Shapes['EnvironmentOut'], body: Change) => changing.act({ one, body })
 
-function changeText(one: Shapes['EnvironmentOut'], part: 'name' | 'address' | 'reset', text: string) {
-  const save = (meant: string, was: string) => put(one, { [part]: meant, was })
-  const newest = async () => {
-    const { environments: now } = await ask(api.GET('/api/environments'))
-    return now.find((other) => other.id === one.id)?.[part] ?? ''
-  }
-  return act(() => saved(part, text, one[part], save, newest), 'Saved.', 'environments')
+interface Typed {
+  one: Shapes['EnvironmentOut']
+  part: 'name' | 'address' | 'reset'
+  text: string
 }
+const typing = useAct(
+  ({ one, part, text }: Typed) => {
+    const save = (meant: string, was: string) => put(one, { [part]: meant, was })
+    const newest = async () => {
+      const { environments: now } = await ask(api.GET('/api/environments'))
+      return now.find((other) => other.id === one.id)?.[part] ?? ''
+    }
+    return saved(part, text, one[part], save, newest)
+  },
+  { stale, done: () => say('Saved.') },
+)
+const changeText = (one: Typed['one'], part: Typed['part'], text: string) => typing.act({ one, part, text })
 
-async function keepSecret() {
-  const { environment, name, value } = secret.value
-  const kept = await act(
-    () =>
-      ask(
-        api.PUT('/api/environments/{id}/secrets', {
-          params: { path: { id: environment } },
-          body: { name, value },
-        }),
-      ),
-    `The secret ${name} is kept; nobody can read it again.`,
-    'environments',
-  )
-  if (kept) secret.value = { environment: 0, name: '', value: '' }
-}
+const { act: keepSecret } = useAct(
+  () => {
+    const { environment, name, value } = secret.value
+    return ask(
+      api.PUT('/api/environments/{id}/secrets', {
+        params: { path: { id: environment } },
+        body: { name, value },
+      }),
+    )
+  },
+  {
+    stale,
+    done: () => {
+      say(`The secret ${secret.value.name} is kept; nobody can read it again.`)
+      secret.value = { environment: 0, name: '', value: '' }
+    },
+  },
+)
 </script>
 
 <template>
@@ -100,7 +99,7 @@ async function keepSecret() {
       <p class="mb-3 text-soft">
         Where the application under test answers. Secrets can be replaced but never read again.
       </p>
-      <Trouble :error="environments.error.value ?? error" class="mb-3" />
+      <Trouble :error="environments.error.value" class="mb-3" />
       <div class="panel">
         <table class="list-table">
           <thead>
@@ -218,7 +217,7 @@ async function keepSecret() {
                 <form
                   v-if="secret.environment === one.id"
                   class="mt-2 flex gap-2"
-                  @submit.prevent="keepSecret"
+                  @submit.prevent="keepSecret()"
                 >
                   <input
                     v-model="secret.name"
@@ -242,7 +241,7 @@ async function keepSecret() {
             </tr>
           </tbody>
         </table>
-        <form v-if="mayChange()" class="flex gap-3 p-3" @submit.prevent="addEnvironment">
+        <form v-if="mayChange()" class="flex gap-3 p-3" @submit.prevent="addEnvironment()">
           <input
             v-model="fresh.name"
             class="field max-w-48"

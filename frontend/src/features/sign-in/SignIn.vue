@@ -1,38 +1,39 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, session } from '@/api/client'
+import { useAct } from '@/shared/acting'
 import Trouble from '@/shared/Trouble.vue'
 
 const username = ref('')
 const password = ref('')
-const error = ref<unknown>(null)
-const busy = ref(false)
 const route = useRoute()
 const router = useRouter()
 
-async function enter() {
-  busy.value = true
-  error.value = null
-  try {
-    session.me = await ask(
-      api.POST('/api/sign-in', { body: { username: username.value, password: password.value } }),
-    )
-    const next = String(route.query.next ?? '/')
-    await router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/')
-  } catch (problem) {
-    error.value = problem
-    password.value = ''
-  } finally {
-    busy.value = false
-  }
-}
+const {
+  act: enter,
+  busy,
+  trouble: error,
+} = useAct(
+  () => ask(api.POST('/api/sign-in', { body: { username: username.value, password: password.value } })),
+  {
+    inPlace: true,
+    done: (me) => {
+      session.me = me
+      const next = String(route.query.next ?? '/')
+      return router.push(next.startsWith('/') && !next.startsWith('//') ? next : '/')
+    },
+  },
+)
+watch(error, (problem) => {
+  if (problem) password.value = ''
+})
 </script>
 
 <template>
   <div class="flex h-full items-center justify-center px-4">
-    <form class="panel w-80 p-6" @submit.prevent="enter">
+    <form class="panel w-80 p-6" @submit.prevent="enter()">
       <div class="mb-5 flex items-center gap-3">
         <img src="/lantern.svg" alt="" class="size-10" />
         <h1 class="heading">Lantern</h1>

@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
 import DesignGroups from './DesignGroups.vue'
@@ -26,8 +27,7 @@ const groups = ref<Required<Shapes['DesignGroup']>[]>([])
 const seed = ref(1)
 const ways = ref<string[]>([])
 const made = ref<Shapes['DesignOut'] | null>(null)
-const busy = ref(false)
-const trouble = ref<unknown>(null)
+const refused = ref<unknown>(null)
 const which = ref<'rows' | 'covered' | 'forbidden'>('rows')
 
 const path = computed(() => ({ params: { path: { id: props.test.id } } }))
@@ -44,7 +44,8 @@ const combined = computed(() => inputs.value.filter((one) => one.values.length >
 
 watch(open, async (now) => {
   if (!now) return
-  made.value = trouble.value = null
+  made.value = refused.value = null
+  designing.forget()
   try {
     const start = await ask(api.GET('/api/tests/{id}/design', path.value))
     columns.value = start.design.inputs.map((one) => ({
@@ -59,15 +60,13 @@ watch(open, async (now) => {
     seed.value = start.design.seed ?? 1
     ways.value = start.ways
   } catch (error) {
-    trouble.value = error
+    refused.value = error
   }
 })
 watch([columns, constraints, groups, how, seed], () => (made.value = null), { deep: true })
 
-async function design(write: boolean) {
-  busy.value = true
-  trouble.value = null
-  try {
+const designing = useAct(
+  (write: boolean) => {
     const body = {
       inputs: inputs.value,
       constraints: constraints.value.filter((rule) => rule.trim()),
@@ -77,18 +76,22 @@ async function design(write: boolean) {
       base: props.test.version,
       write,
     }
-    made.value = await ask(api.POST('/api/tests/{id}/design', { ...path.value, body }))
-    which.value = 'rows'
-    if (!write || !made.value.test) return
-    queries.setQueryData(['test', props.test.id], made.value.test)
-    say(`The table has ${made.value.test.row_count} rows now.`, () => void props.edits.undo())
-    open.value = false
-  } catch (error) {
-    trouble.value = error
-  } finally {
-    busy.value = false
-  }
-}
+    return ask(api.POST('/api/tests/{id}/design', { ...path.value, body }))
+  },
+  {
+    inPlace: true,
+    done: (now, write) => {
+      made.value = now
+      which.value = 'rows'
+      if (!write || !now.test) return
+      queries.setQueryData(['test', props.test.id], now.test)
+      say(`The table has ${now.test.row_count} rows now.`, () => void props.edits.undo())
+      open.value = false
+    },
+  },
+)
+const { act: design, busy } = designing
+const trouble = computed(() => refused.value ?? designing.trouble.value)
 
 const listed = computed(() =>
   (made.value?.combinations ?? []).filter((one) => one.forbidden === (which.value === 'forbidden')),

@@ -1,45 +1,54 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { useDebounce } from '@vueuse/core'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
-import { useEnvironments, useTables } from '@/api/queries'
+import type { Shapes } from '@/api/client'
+import { useEnvironments } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { complain, say } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
+import { useTableList } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
+import { say } from '@/shared/notes'
+import { asked } from '@/shared/questions'
 import { ago } from '@/shared/times'
 
 /** Tables that several tests share. */
+type Table = Shapes['SharedBrief']
 const router = useRouter()
-const query = useTables()
 const environments = useEnvironments()
 const words = ref('')
+const query = useDebounce(words, 200)
+const tables = useTableList(query)
 const name = ref('')
-const shown = computed(() =>
-  (query.data.value?.tables ?? []).filter((one) =>
-    one.name.toLowerCase().includes(words.value.trim().toLowerCase()),
-  ),
-)
+const stale = [['tables']]
 
-async function create() {
-  try {
+const { act: create } = useAct(
+  () => {
     const environment = environments.data.value!.environments[0]!.id
-    const made = await ask(api.POST('/api/tests', { body: { name: name.value, environment, kind: 'table' } }))
-    await router.push(`/data/${made.id}`)
-  } catch (error) {
-    complain(error)
-  }
-}
-async function remove(id: number, called: string) {
-  try {
-    await ask(api.DELETE('/api/tables/{id}', { params: { path: { id } } }))
-    say(`The table “${called}” was deleted.`)
-    await query.refetch()
-  } catch (error) {
-    complain(error)
-  }
+    return ask(api.POST('/api/tests', { body: { name: name.value, environment, kind: 'table' } }))
+  },
+  { stale, done: (made) => router.push(`/data/${made.id}`) },
+)
+const removing = useAct(
+  ({ id }: Table) => ask(api.DELETE('/api/tables/{id}', { params: { path: { id } } })),
+  { stale, done: (_, { name: called }) => say(`The table “${called}” was deleted.`) },
+)
+async function remove(table: Table) {
+  // One that is used is not deleted anyway, which is what is told then.
+  const sure =
+    table.used_by.length ||
+    (await asked({
+      title: `Delete “${table.name}”?`,
+      text: `Its ${table.rows} ${table.rows === 1 ? 'row goes' : 'rows go'} for good.`,
+      yes: 'Delete the table',
+      no: 'Keep it',
+    }))
+  if (sure) await removing.act(table)
 }
 
 const COLUMNS: Column[] = [
@@ -54,33 +63,35 @@ const COLUMNS: Column[] = [
 
 <template>
   <div class="page">
-    <div class="mb-4 flex items-center gap-3">
-      <h1 class="heading mr-auto">Data</h1>
-      <input
-        v-model="words"
-        class="field w-56"
-        type="search"
-        placeholder="Search tables"
-        aria-label="Search tables"
-      />
-      <form v-if="mayChange()" class="flex gap-2" @submit.prevent="create">
-        <input
-          v-model="name"
-          class="field w-44"
-          name="table"
-          placeholder="name"
-          aria-label="Name of the table"
-          required
-        />
-        <button class="button button-main">New table</button>
-      </form>
-    </div>
-    <Trouble :error="query.error.value" />
-    <Empty v-if="query.data.value && query.data.value.tables.length === 0" title="No shared tables yet">
+    <ListHead v-model:words="words" title="Data" search="Search tables">
+      <template v-if="mayChange()" #acts>
+        <form class="flex gap-2" @submit.prevent="create()">
+          <input
+            v-model="name"
+            class="field w-44"
+            name="table"
+            placeholder="name"
+            aria-label="Name of the table"
+            required
+          />
+          <button class="button button-main">New table</button>
+        </form>
+      </template>
+    </ListHead>
+    <Trouble :error="tables.error.value" />
+    <Empty v-if="tables.first.value && !tables.rows.value.length && !query" title="No shared tables yet">
       Rows that one test uses are kept with that test. To use them in several, share them there, or make a
       table here and choose it in the tests.
     </Empty>
-    <ListTable v-else-if="shown.length" :rows="shown" :columns="COLUMNS" role="shared-table">
+    <ListTable
+      v-else-if="tables.rows.value.length"
+      :rows="tables.rows.value"
+      :columns="COLUMNS"
+      :more="tables.more.value"
+      :busy="tables.busy.value"
+      role="shared-table"
+      @more="tables.next"
+    >
       <template #table="{ row }">
         <RouterLink class="font-medium hover:underline" :to="`/data/${row.id}`">{{ row.name }}</RouterLink>
       </template>
@@ -93,12 +104,14 @@ const COLUMNS: Column[] = [
           v-if="mayChange()"
           class="button-bare"
           :aria-label="`Delete ${row.name}`"
-          @click="remove(row.id, row.name)"
+          @click="remove(row)"
         >
           Delete
         </button>
       </template>
     </ListTable>
-    <p v-else-if="query.data.value" class="text-soft">No table has these letters in its name.</p>
+    <p v-else-if="tables.first.value" class="panel p-6 text-center text-soft">
+      No table has these letters in its name.
+    </p>
   </div>
 </template>

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import { mayChange } from '@/api/client'
 import { useHere } from '@/api/presence'
-import { useTables, useTest } from '@/api/queries'
+import { useSharedTable, useTest } from '@/api/queries'
 import OthersHere from '@/features/editing/OthersHere.vue'
 import { useEdits } from '@/features/editing/useEdits'
 import Draft from '@/shared/Draft.vue'
@@ -17,10 +17,8 @@ const query = useTest(useRouteId())
 const table = computed(() => query.data.value)
 const edits = useEdits(table)
 useHere(() => table.value?.id ?? 0)
-const tables = useTables()
-const usedBy = computed(
-  () => tables.data.value?.tables.find((one) => one.id === table.value?.id)?.used_by ?? [],
-)
+const shared = useSharedTable(computed(() => table.value?.id ?? 0))
+const usedBy = computed(() => shared.data.value?.used_by ?? [])
 </script>
 
 <template>

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown, FileSpreadsheet, Plus, RefreshCw, Undo2 } from '@lucide/vue'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Test } from '@/api/client'
-import { useTables } from '@/api/queries'
 import type { Edits } from '@/features/editing/useEdits'
+import Modal from '@/shared/Modal.vue'
+import PickOne from '@/shared/PickOne.vue'
 import { beside } from '@/shared/beside'
+import { useTableList } from '@/shared/lists'
+import type { Named } from '@/shared/lists'
 import { say } from '@/shared/notes'
 
 import DesignRows from './DesignRows.vue'
@@ -30,7 +33,11 @@ defineEmits<{ addRow: []; fillDown: []; removeTicked: []; check: [] }>()
 const fresh = ref('')
 const designing = ref(false)
 const taking = ref<'' | 'file' | 'again'>('')
-const tables = useTables()
+const tables = useTableList(ref(''))
+const others = computed(() => tables.rows.value.filter((one) => one.id !== props.test.shared?.id))
+/** Whether another table is chosen by its name, where there are more than the menu holds. */
+const choosing = ref(false)
+const another = ref<Named | null>(null)
 
 async function addColumn() {
   if (fresh.value.trim() && (await props.table.addColumn(fresh.value.trim()))) fresh.value = ''
@@ -45,6 +52,10 @@ async function useShared(id: number | null, name: string) {
       id ? `The rows come from “${name}” now.` : 'The test has a copy of the rows for itself.',
       () => void props.edits.undo(),
     )
+}
+async function useAnother() {
+  if (another.value) await useShared(another.value.id, another.value.name)
+  choosing.value = false
 }
 /** The forms in which rows are given out, and where each is. */
 const EXPORTS = [
@@ -197,11 +208,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
               Share these rows with other tests
             </button>
           </MenuItem>
-          <MenuItem
-            v-for="one in tables.data.value?.tables.filter((it) => it.id !== test.shared?.id)"
-            :key="one.id"
-            v-slot="{ active }"
-          >
+          <MenuItem v-for="one in others" :key="one.id" v-slot="{ active }">
             <button
               class="w-full truncate rounded px-2 py-1 text-left"
               :class="active && 'bg-sunk'"
@@ -210,8 +217,26 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
               Use the rows of “{{ one.name }}”
             </button>
           </MenuItem>
+          <MenuItem v-if="tables.more.value" v-slot="{ active }">
+            <button
+              class="w-full rounded border-t border-line px-2 py-1 text-left"
+              :class="active && 'bg-sunk'"
+              @click="choosing = true"
+            >
+              Use the rows of another table…
+            </button>
+          </MenuItem>
         </template>
       </MenuItems>
     </Menu>
+    <Modal v-model:open="choosing" title="Use the rows of another table">
+      <form class="flex flex-col gap-3" @submit.prevent="useAnother">
+        <PickOne v-model="another" :list="useTableList" label="Table" none="" />
+        <div class="flex justify-end gap-2">
+          <button type="button" class="button" @click="choosing = false">Cancel</button>
+          <button class="button button-main" :disabled="!another">Use its rows</button>
+        </div>
+      </form>
+    </Modal>
   </div>
 </template>

@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useAct } from '@/shared/acting'
 
 const open = defineModel<boolean>('open', { required: true })
 const router = useRouter()
@@ -14,20 +15,19 @@ const name = ref('')
 const chosen = ref(0)
 const newName = ref('')
 const newAddress = ref('http://')
-const error = ref<unknown>(null)
-const busy = ref(false)
 
 const listed = computed(() => environments.data.value?.environments ?? [])
 watch([open, listed], () => {
   if (open.value && !listed.value.some((one) => one.id === chosen.value))
     chosen.value = listed.value[0]?.id ?? -1
 })
-watch(open, () => ((name.value = ''), (error.value = null)))
-
-async function make() {
-  busy.value = true
-  error.value = null
-  try {
+const {
+  act: make,
+  busy,
+  trouble: error,
+  forget,
+} = useAct(
+  async () => {
     let environment = chosen.value
     if (environment === -1) {
       const made = await ask(
@@ -35,20 +35,23 @@ async function make() {
       )
       environment = chosen.value = made.id
     }
-    const test = await ask(api.POST('/api/tests', { body: { name: name.value, environment } }))
-    open.value = false
-    await router.push({ path: `/tests/${test.id}`, query: { record: '1' } })
-  } catch (problem) {
-    error.value = problem
-  } finally {
-    busy.value = false
-  }
-}
+    return ask(api.POST('/api/tests', { body: { name: name.value, environment } }))
+  },
+  {
+    inPlace: true,
+    stale: [['environments'], ['tests']],
+    done: (test) => {
+      open.value = false
+      return router.push({ path: `/tests/${test.id}`, query: { record: '1' } })
+    },
+  },
+)
+watch(open, () => ((name.value = ''), forget()))
 </script>
 
 <template>
   <Modal v-model:open="open" title="New test">
-    <form class="flex flex-col gap-3" @submit.prevent="make">
+    <form class="flex flex-col gap-3" @submit.prevent="make()">
       <label class="text-sm">
         What does it test?
         <input

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Ellipsis } from '@lucide/vue'
-import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -9,13 +8,15 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
+import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { useAct } from '@/shared/acting'
 import { useTestList } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
-import { complain, say } from '@/shared/notes'
+import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 
 import NewTest from './NewTest.vue'
@@ -34,7 +35,6 @@ const COLUMNS: Column[] = [
 
 const route = useRoute()
 const router = useRouter()
-const queries = useQueryClient()
 const words = ref('')
 const query = useDebounce(words, 200)
 const order = ref('changed')
@@ -61,46 +61,38 @@ const outcomes = computed(() => {
 })
 const filtered = computed(() => Boolean(query.value.trim() || outcome.value))
 
-async function copy(test: Brief) {
-  try {
-    const made = await ask(
+const stale = [['tests']]
+const { act: copy } = useAct(
+  (test: Brief) =>
+    ask(
       api.POST('/api/tests/{id}/copy', {
         params: { path: { id: test.id } },
         body: { name: `${test.name} (copy ${Date.now() % 10_000})` },
       }),
-    )
-    say(`“${test.name}” was copied.`)
-    void router.push(`/tests/${made.id}`)
-  } catch (error) {
-    complain(error)
-  }
-}
+    ),
+  {
+    stale,
+    done: (made, test) => {
+      say(`“${test.name}” was copied.`)
+      return router.push(`/tests/${made.id}`)
+    },
+  },
+)
 
-async function remove() {
+const removing = useAct(
+  (test: Brief) => ask(api.DELETE('/api/tests/{id}', { params: { path: { id: test.id } } })),
+  { stale, done: (_, test) => say(`“${test.name}” was deleted. Its runs stay on record.`) },
+)
+function remove() {
   const test = deleting.value
   deleting.value = null
-  if (!test) return
-  try {
-    await ask(api.DELETE('/api/tests/{id}', { params: { path: { id: test.id } } }))
-    say(`“${test.name}” was deleted. Its runs stay on record.`)
-    void queries.invalidateQueries({ queryKey: ['tests'] })
-  } catch (error) {
-    complain(error)
-  }
+  if (test) void removing.act(test)
 }
 </script>
 
 <template>
   <div class="page">
-    <div class="mb-4 flex items-center gap-3">
-      <h1 class="heading">Tests</h1>
-      <input
-        v-model="words"
-        class="field ml-4 max-w-64"
-        type="search"
-        placeholder="Search by name"
-        aria-label="Search tests"
-      />
+    <ListHead v-model:words="words" title="Tests" search="Search tests" hint="Search by name">
       <label class="flex items-center gap-2 text-sm text-soft">
         Last run
         <select v-model="outcome" class="field w-auto">
@@ -108,8 +100,10 @@ async function remove() {
           <option v-for="state in outcomes" :key="state">{{ state }}</option>
         </select>
       </label>
-      <button v-if="mayChange()" class="button button-main ml-auto" @click="making = true">New test</button>
-    </div>
+      <template v-if="mayChange()" #acts>
+        <button class="button button-main" @click="making = true">New test</button>
+      </template>
+    </ListHead>
     <Trouble :error="tests.error.value" />
     <Empty v-if="tests.first.value && tests.rows.value.length === 0 && !filtered" title="No test yet">
       <p>

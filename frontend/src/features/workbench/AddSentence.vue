@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Plus } from '@lucide/vue'
+import { useDebounce } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
 
 import type { Catalogue } from '@/api/client'
-import { useFlows } from '@/api/queries'
+import { useFlowList } from '@/shared/lists'
 
 import { SENTENCE } from './useStory'
 import type { Dropped } from './useStory'
@@ -16,8 +17,8 @@ const emit = defineEmits<{
   call: [flow: string, takes: { name: string; default: string }[]]
 }>()
 
-const flows = useFlows()
 const words = ref('')
+const flows = useFlowList(useDebounce(words, 200))
 const box = ref<HTMLInputElement | null>(null)
 
 interface Entry {
@@ -41,7 +42,7 @@ const groups = computed(() => {
         dropped: { action: one.name },
         act: () => emit('add', one.name),
       }))
-  const called: Entry[] = (flows.data.value?.flows ?? [])
+  const called: Entry[] = flows.rows.value
     .filter(({ flow }) => flow.id !== props.self && fits(flow.name))
     .map(({ flow }) => ({
       key: `flow ${flow.id}`,
@@ -98,6 +99,9 @@ function begin() {
           >
             {{ one.title }}
           </button>
+          <p v-if="group.name === 'Flows' && flows.more.value" class="px-2 py-1 text-sm text-soft">
+            There are more: type a part of the name.
+          </p>
         </template>
         <p v-if="groups.length === 0" class="p-3 text-center text-sm text-soft">Nothing has that name.</p>
       </div>

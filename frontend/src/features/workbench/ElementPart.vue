@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { useQueryClient } from '@tanstack/vue-query'
 
 import { api, ask } from '@/api/client'
 import type { Shapes, Step, Test } from '@/api/client'
 import Draft from '@/shared/Draft.vue'
 import { saved } from '@/shared/conflicts'
-import { complain } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
 
 import { intoView } from '@/shared/intoView'
 
@@ -22,24 +21,24 @@ const props = defineProps<{
   fixed: boolean
 }>()
 const emit = defineEmits<{ edit: [element: string] }>()
-const queries = useQueryClient()
 
-async function rename(typed: string) {
-  const name = typed.trim()
-  if (!props.element || !name || name === props.element.name) return
-  const path = { params: { path: { key: props.element.id } } }
-  try {
-    await saved(
+const renaming = useAct(
+  ({ id, was, name }: { id: string; was: string; name: string }) => {
+    const path = { params: { path: { key: id } } }
+    return saved(
       'name',
       name,
-      props.element.name,
-      (text, was) => ask(api.PATCH('/api/elements/{key}', { ...path, body: { name: text, was } })),
+      was,
+      (text, before) => ask(api.PATCH('/api/elements/{key}', { ...path, body: { name: text, was: before } })),
       async () => (await ask(api.GET('/api/elements/{key}', path))).name,
     )
-    await queries.invalidateQueries({ queryKey: ['test'] })
-  } catch (error) {
-    complain(error)
-  }
+  },
+  { stale: [['test'], ['pages']] },
+)
+function rename(typed: string) {
+  const name = typed.trim()
+  const { id, name: was } = props.element ?? { id: '', name: '' }
+  if (id && name && name !== was) void renaming.act({ id, was, name })
 }
 
 const replace = (event: Event) =>

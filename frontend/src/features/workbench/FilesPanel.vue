@@ -1,23 +1,21 @@
 <script setup lang="ts">
 import { Trash2 } from '@lucide/vue'
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 import { api, ask, pictureUrl } from '@/api/client'
 import { useFiles } from '@/api/queries'
-import { complain } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
 import { readFile } from '@/shared/readFile'
 
 /** The files that this test gives to pages. */
 const props = defineProps<{ test: number; fixed: boolean }>()
-const queries = useQueryClient()
 const files = useFiles(computed(() => props.test))
 const path = computed(() => ({ params: { path: { id: props.test } } }))
 
-async function add(event: Event) {
-  const field = event.target as HTMLInputElement
-  try {
-    for (const file of field.files ?? []) {
+const stale = () => [['files', props.test]]
+const adding = useAct(
+  async ({ chosen }: { names: string[]; chosen: File[] }) => {
+    for (const file of chosen) {
       if (file.size > 23 * 1024 * 1024) throw new Error(`${file.name} is larger than 23 MB.`)
       await ask(
         api.POST('/api/tests/{id}/files', {
@@ -26,20 +24,20 @@ async function add(event: Event) {
         }),
       )
     }
-  } catch (error) {
-    complain(error)
-  }
+  },
+  { stale },
+)
+async function add(event: Event) {
+  const field = event.target as HTMLInputElement
+  const chosen = [...(field.files ?? [])]
+  await adding.act({ names: chosen.map((file) => file.name), chosen })
   field.value = ''
-  await queries.invalidateQueries({ queryKey: ['files', props.test] })
 }
-async function remove(name: string) {
-  try {
-    await ask(api.DELETE('/api/tests/{id}/files/{name}', { params: { path: { id: props.test, name } } }))
-  } catch (error) {
-    complain(error)
-  }
-  await queries.invalidateQueries({ queryKey: ['files', props.test] })
-}
+const { act: remove } = useAct(
+  (name: string) =>
+    ask(api.DELETE('/api/tests/{id}/files/{name}', { params: { path: { id: props.test, name } } })),
+  { stale },
+)
 </script>
 
 <template>

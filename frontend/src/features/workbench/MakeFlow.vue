@@ -5,6 +5,7 @@ import { ref, watch } from 'vue'
 import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
+import { useAct } from '@/shared/acting'
 import { complain, say } from '@/shared/notes'
 
 interface Input {
@@ -53,45 +54,47 @@ watch(
   { immediate: true },
 )
 
-async function make() {
-  const takes = Object.fromEntries(
-    inputs.value.filter((one) => one.on).map((one) => [one.name.trim(), one.template]),
-  )
-  try {
-    const made = await ask(
+const making = useAct(
+  () =>
+    ask(
       api.POST('/api/tests/{id}/extract', {
         params: { path: { id: props.test.id } },
         body: {
           base: props.test.version,
           steps: props.steps,
           name: name.value,
-          takes,
+          takes: Object.fromEntries(
+            inputs.value.filter((one) => one.on).map((one) => [one.name.trim(), one.template]),
+          ),
           gives: outputs.value.filter((one) => one.on).map((one) => one.name),
         },
       }),
-    )
-    queries.setQueryData(['test', props.test.id], made.test)
-    flow.value = made.flow
-    places.value = made.alike.map((one) => ({ ...one, on: true }))
-    if (!places.value.length) close()
-  } catch (error) {
-    complain(error)
-  }
-}
-async function replaceElsewhere() {
+    ),
+  {
+    stale: [['flows']],
+    done: (made) => {
+      queries.setQueryData(['test', props.test.id], made.test)
+      flow.value = made.flow
+      places.value = made.alike.map((one) => ({ ...one, on: true }))
+      if (!places.value.length) close()
+    },
+  },
+)
+const make = () => making.act()
+const replacing = useAct(
+  (tests: number[]) =>
+    ask(
+      api.POST('/api/flows/{id}/replace', {
+        params: { path: { id: Number(flow.value) } },
+        body: { tests },
+      }),
+    ),
+  { stale: [['tests'], ['test']], done: close },
+)
+function replaceElsewhere() {
   const tests = places.value.filter((one) => one.on).map((one) => one.id)
-  try {
-    if (tests.length)
-      await ask(
-        api.POST('/api/flows/{id}/replace', {
-          params: { path: { id: Number(flow.value) } },
-          body: { tests },
-        }),
-      )
-    close()
-  } catch (error) {
-    complain(error)
-  }
+  if (tests.length) void replacing.act(tests)
+  else close()
 }
 function close() {
   if (flow.value) say(`The flow “${name.value}” was made.`)

@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useProof } from '@/api/queries'
-import { complain } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
 
 /** Whether playing the story does what was done while recording it, and where it does not. */
 const props = defineProps<{ test: Shapes['TestOut']; fixed: boolean; recording: boolean; busy: boolean }>()
@@ -26,16 +26,13 @@ watch(found, (now, before) => {
   if (now.length && !before?.length) open.value = true
 })
 
-async function setAside(lines: string[]) {
-  try {
-    const now = await ask(
+const { act: setAside } = useAct(
+  (lines: string[]) =>
+    ask(
       api.POST('/api/tests/{id}/proof/aside', { params: { path: { id: props.test.id } }, body: { lines } }),
-    )
-    queries.setQueryData(['proof', props.test.id], now)
-  } catch (error) {
-    complain(error)
-  }
-}
+    ),
+  { done: (now) => queries.setQueryData(['proof', props.test.id], now) },
+)
 </script>
 
 <template>

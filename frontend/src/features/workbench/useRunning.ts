@@ -4,7 +4,7 @@ import type { Ref } from 'vue'
 import { api, ask } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
 import { useResults, useRun } from '@/api/queries'
-import { complain } from '@/shared/notes'
+import { useAct } from '@/shared/acting'
 
 import type { Edits } from '@/features/editing/useEdits'
 
@@ -52,32 +52,31 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
     return false
   }
 
-  async function start(asked: Asked, sure = false) {
-    if (!test.value) return
-    try {
-      await edits.settled() // a row that was just ticked or typed has to be there
-      const rowsMatter = test.value.columns.length > 0 && !asked.version
-      if (!sure && rowsMatter && !(await checkData(asked.rows, asked))) return
-      checked.value = null
-      const { environment, version, browsers = [], ...rest } = asked
-      const body = { ...rest, browsers, environment: environment || null, version: version ?? null }
-      const path = { id: test.value.id }
-      const made = await ask(api.POST('/api/tests/{id}/runs', { params: { path }, body }))
+  /** Queue what was asked for, unless its rows have mistakes that nobody has seen yet. */
+  async function queue({ asked, sure }: { asked: Asked; sure: boolean }) {
+    const { id, columns } = test.value!
+    await edits.settled() // a row that was just ticked or typed has to be there
+    const rowsMatter = columns.length > 0 && !asked.version
+    if (!sure && rowsMatter && !(await checkData(asked.rows, asked))) return null
+    checked.value = null
+    const { environment, version, browsers = [], ...rest } = asked
+    const body = { ...rest, browsers, environment: environment || null, version: version ?? null }
+    return ask(api.POST('/api/tests/{id}/runs', { params: { path: { id } }, body }))
+  }
+  const starting = useAct(queue, {
+    done: (made) => {
+      if (!made) return
       rowId.value = 0
       runId.value = made.run.id
       onStarted()
-    } catch (error) {
-      complain(error)
-    }
+    },
+  })
+  async function start(asked: Asked, sure = false) {
+    if (test.value) await starting.act({ asked, sure })
   }
-
-  async function cancel() {
-    try {
-      await ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } }))
-    } catch (error) {
-      complain(error)
-    }
-  }
+  const { act: cancel } = useAct(() =>
+    ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } })),
+  )
 
   /** After the first green run on record, offer to mark what ran as the baseline. */
   const declined = ref(0)

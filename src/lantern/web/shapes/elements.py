@@ -122,9 +122,10 @@ class PageElementsAsk(Query):
     unused: bool = False
 
 
-class ElementsHere(Shape):
-    """The elements of a page, by name."""
+class PageOut(Shape):
+    """A page with its elements, by name."""
 
+    page: PageBrief
     elements: list[ElementBrief]
 
 

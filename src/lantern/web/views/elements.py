@@ -94,14 +94,16 @@ def _page(title: str, count: int, saved: tables.SavedPage | None) -> shapes.Page
     )
 
 
-@api.get("/pages/elements", operation_id="pageElements", responses={200: shapes.ElementsHere})
+@api.get("/pages/elements", operation_id="pageElements", responses={200: shapes.PageOut})
 def page_elements(query: shapes.PageElementsAsk) -> Response:
-    """List the elements of a page, and what uses each."""
+    """Return a page with its elements, and what uses each."""
     with services().database.session() as session:
         rows = pages.elements_of(session, query.page, query.q.strip(), query.unused)
         used = elements.uses(session, *(row.id for row in rows))
         listed = [brief(Element.read(row.body), used) for row in rows]
-    return reply(shapes.ElementsHere(elements=listed))
+        newest = pages.newest(session, [query.page]).get(query.page)
+        shape = shapes.PageOut(page=_page(query.page, len(listed), newest), elements=listed)
+    return reply(shape)
 
 
 @api.get("/elements", operation_id="listElements", responses={200: shapes.ElementList})
