@@ -60,10 +60,10 @@ test('another thing waits for the one before, and begins once its lists are fres
 test('a failure is said, or shown in place; nothing is done after it', async () => {
   const done = vi.fn()
   const fail = () => Promise.reject(new Error('The kiln is full.'))
-  const loud = within(() => useAct(fail, { done }))
+  const loud = within(() => useAct<void>(fail, { done }))
   expect(await loud.act()).toBeUndefined()
   expect(notes.map((note) => note.text)).toEqual(['The kiln is full.'])
-  const still = within(() => useAct(fail, { done, inPlace: true }))
+  const still = within(() => useAct<void>(fail, { done, inPlace: true }))
   await still.act()
   expect((still.trouble.value as Error).message).toBe('The kiln is full.')
   expect(notes.length).toBe(1)

@@ -110,6 +110,11 @@ def test_pictures_of_passed_rows_go_and_those_that_something_shows_stay(database
     here = left(database, Picture, "digest")
     assert here >= {shots[n] for n in ("failed", "step", "fresh", "new")}
     assert shots["passed"] not in here
+    # What is looked at later says why it shows no picture.
+    with database.session() as session:
+        told = session.scalars(select(Result)).all()
+        assert [one.picture for one in told if one.details.get("freed")] == [""]
+        assert shots["failed"] in [one.picture for one in told if not one.details]
 
 
 def test_a_picture_that_is_kept_again_is_there_though_it_is_just_being_tidied_away(database, test):

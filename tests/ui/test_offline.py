@@ -47,6 +47,21 @@ def test_what_somebody_did_meanwhile_is_a_conflict_when_it_answers(lantern, quot
     until(lambda: piece(stack, quote) == "Mug", "since that was said")
 
 
+def test_a_name_that_is_typed_without_a_connection_is_marked_and_saved_later(lantern, quote):
+    name = "[aria-label='Name of the test']"
+    with offline(lantern):
+        lantern.fill(name, "A mug for the kiln").send_keys(Keys.ENTER)
+        lantern.sees("Lantern does not answer.")
+        until(lambda: "unsaved" in lantern.one(name).get_attribute("class"), "marked")
+
+    def named():
+        with lantern.stack.database.session() as session:
+            return session.get(models.Test, quote).name
+
+    until(lambda: named() == "A mug for the kiln", "saved by itself")
+    until(lambda: "unsaved" not in lantern.one(name).get_attribute("class"), "no mark any more")
+
+
 def test_what_waits_is_undone_at_the_desk(lantern, quote):
     with offline(lantern):
         type_piece(lantern, "Mug").send_keys(Keys.ENTER)

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, and_, delete, exists, func, or_, select, text, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy import ColumnElement, and_, cast, delete, exists, func, or_, select, text, update
+from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.orm import Session
 
 from lantern.core.keeping import Rules, RunFact, kind_of, runs_to_free, versions_to_free
@@ -266,7 +266,9 @@ def _drop_pictures(work: _Work) -> Iterator[int]:
                 select(Result.id).filter(_old_pictures(work.rules.pictures, work.now)).limit(MANY)
             )
             ids = list(session.scalars(some.with_for_update(skip_locked=True, of=Result)))
-            session.execute(update(Result).filter(Result.id.in_(ids)).values(picture=""))
+            told = Result.details.op("||")(cast({"freed": True}, JSONB))
+            freed = update(Result).filter(Result.id.in_(ids)).values(picture="", details=told)
+            session.execute(freed.execution_options(synchronize_session=False))
         if not ids:
             return
         yield len(ids)

@@ -83,6 +83,9 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
       pixels
       :alt="`The page at: ${result.sentence}`"
     />
+    <p v-else-if="result.freed" class="text-soft" data-role="freed">
+      Its picture is gone: the rules for keeping freed it.
+    </p>
     <ul v-if="result.files.length" class="flex flex-wrap gap-2" aria-label="Files">
       <li v-for="file in result.files" :key="file.digest">
         <a class="button" :href="pictureUrl(file.digest)" :download="file.name"

@@ -30,6 +30,7 @@ const usedBy = computed(() => shared.data.value?.used_by ?? [])
         <Draft
           class="min-w-0 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
           :value="table.name"
+          :keep="`name of test ${table.id}`"
           :disabled="!mayChange()"
           aria-label="Name of the table"
           @save="edits.rename($event)"

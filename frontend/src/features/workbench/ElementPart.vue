@@ -38,7 +38,7 @@ const renaming = useAct(
 function rename(typed: string) {
   const name = typed.trim()
   const { id, name: was } = props.element ?? { id: '', name: '' }
-  if (id && name && name !== was) void renaming.act({ id, was, name })
+  return id && name && name !== was ? renaming.act({ id, was, name }) : undefined
 }
 
 const replace = (event: Event) =>
@@ -62,7 +62,13 @@ const replace = (event: Event) =>
       <template v-if="element">
         <label class="mb-2 block">
           Name
-          <Draft class="field mt-1" :value="element.name" :disabled="fixed" @save="rename" />
+          <Draft
+            class="field mt-1"
+            :value="element.name"
+            :keep="`name of element ${element.id}`"
+            :disabled="fixed"
+            @save="rename"
+          />
         </label>
         <p class="mb-1 text-soft">
           A {{ element.kind }} on {{ element.page || 'a page without a title' }}, known by

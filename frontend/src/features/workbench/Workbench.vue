@@ -28,9 +28,7 @@ const { story } = bench.drawer.layout
 const flowing = ref<string[]>([])
 const splitting = ref('')
 
-function rename(name: string) {
-  if (name.trim()) void edits.rename(name)
-}
+const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
 </script>
 
 <template>
@@ -42,6 +40,7 @@ function rename(name: string) {
         <Draft
           class="min-w-40 flex-1 truncate rounded border border-transparent bg-transparent px-1 font-story text-lg hover:border-line"
           :value="test.name"
+          :keep="`name of test ${test.id}`"
           :disabled="fixed"
           aria-label="Name of the test"
           @save="rename"

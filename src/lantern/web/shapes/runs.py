@@ -141,7 +141,8 @@ class BoxOut(Shape):
 class ResultOut(Shape):
     """How a step ended; times in seconds.
 
-    `within`: the flows and rounds it was played in, outermost first.
+    `freed` says that its picture went by the rules of keeping. `within`: the flows and rounds it
+    was played in, outermost first.
     """
 
     id: int
@@ -157,6 +158,7 @@ class ResultOut(Shape):
     used: float
     limit: float
     picture: str
+    freed: bool
     box: BoxOut | None
     lookups: list[LookupOut]
     console: list[str]

@@ -267,6 +267,7 @@ def result_out(result: Result) -> shapes.ResultOut:
         used=result.used,
         limit=result.limit,
         picture=result.picture,
+        freed=details.get("freed", False),
         box=details.get("box"),
         lookups=details.get("lookups", []),
         console=details.get("console", []),
