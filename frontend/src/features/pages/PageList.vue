@@ -89,7 +89,10 @@ function at(x: number, y: number) {
       v-if="pages.first.value && mayChange()"
       @go="(to, which) => go({ page: to, element: which })"
     />
-    <div v-else-if="pages.first.value" class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]">
+    <div
+      v-if="pages.first.value && (listed.length || filtered)"
+      class="grid min-h-0 flex-1 grid-cols-[16rem_minmax(0,1fr)]"
+    >
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
           <h1 class="heading text-xl">Pages</h1>

@@ -34,6 +34,8 @@ const fresh = ref('')
 const designing = ref(false)
 const taking = ref<'' | 'file' | 'again'>('')
 const tables = useTableList(ref(''))
+/** Tables that the menu itself offers; more are chosen by their names. */
+const OFFERED = 6
 const others = computed(() => tables.rows.value.filter((one) => one.id !== props.test.shared?.id))
 /** Whether another table is chosen by its name, where there are more than the menu holds. */
 const choosing = ref(false)
@@ -208,7 +210,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
               Share these rows with other tests
             </button>
           </MenuItem>
-          <MenuItem v-for="one in others" :key="one.id" v-slot="{ active }">
+          <MenuItem v-for="one in others.slice(0, OFFERED)" :key="one.id" v-slot="{ active }">
             <button
               class="w-full truncate rounded px-2 py-1 text-left"
               :class="active && 'bg-sunk'"
@@ -217,7 +219,7 @@ const ESCAPED = 'What begins with = + - @ gets an apostrophe, so that a spreadsh
               Use the rows of “{{ one.name }}”
             </button>
           </MenuItem>
-          <MenuItem v-if="tables.more.value" v-slot="{ active }">
+          <MenuItem v-if="others.length > OFFERED" v-slot="{ active }">
             <button
               class="w-full rounded border-t border-line px-2 py-1 text-left"
               :class="active && 'bg-sunk'"
