@@ -20,7 +20,7 @@ function within<T>(use: () => T, queries = new QueryClient()): T {
 
 /** A promise that is kept from outside. */
 function promised() {
-  let keep = (_: string) => {}
+  let keep: (value: string) => void = () => {}
   const promise = new Promise<string>((resolve) => (keep = resolve))
   return { promise, keep }
 }

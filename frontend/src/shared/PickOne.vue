@@ -1,9 +1,11 @@
 <script setup lang="ts" generic="T extends { id: number | string; name: string }">
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
+import { Combobox, ComboboxButton, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
+import { ChevronDown } from '@lucide/vue'
 import { useDebounce } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import type { Ref } from 'vue'
 
+import { intoView } from './intoView'
 import type { Listed } from './lists'
 
 /**
@@ -29,14 +31,23 @@ const called = (one: unknown) => (one as T | null)?.name ?? props.none ?? ''
 <template>
   <Combobox v-model="chosen" :nullable="none !== undefined" by="id" as="div" class="relative grow">
     <ComboboxInput
-      class="field"
+      class="field truncate pr-7"
       :aria-label="label"
       autocomplete="off"
       :display-value="called"
       @focus="($event.target as HTMLInputElement).select()"
       @change="words = $event.target.value"
     />
-    <ComboboxOptions class="floating absolute inset-x-0 z-10 mt-1 max-h-60 overflow-auto p-1 text-sm">
+    <ComboboxButton
+      class="absolute inset-y-0 right-0 flex w-7 items-center justify-center text-soft"
+      :aria-label="`Choose: ${label}`"
+      ><ChevronDown :size="14"
+    /></ComboboxButton>
+    <ComboboxOptions
+      class="floating absolute inset-x-0 z-10 mt-1 max-h-60 overflow-auto p-1 text-sm"
+      @vue:mounted="intoView"
+      @vue:updated="intoView"
+    >
       <ComboboxOption
         v-for="one in options"
         :key="one?.id ?? 0"

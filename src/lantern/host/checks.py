@@ -15,7 +15,8 @@ from lantern.host.setup import FRONTEND, ROOT, path, say
 BIN = Path(sys.executable).parent
 PURE = ("core", "api", "yard")
 """Parts whose tests need nothing of each other."""
-BROWSING = ("station", "host", "ui")
+BROWSING = ("host", "station", "ui")
+"""Parts whose tests drive browsers: the one with the longest modules first."""
 PARTS = ("all", "lint", "types", "unit", *PURE, *BROWSING)
 
 
@@ -36,7 +37,8 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
     # Each worker has a PostgreSQL, an application and browsers of its own.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
     # Stories of one module share what stands around them: a module stays with one worker.
-    together = [*pytest, "-n", "auto", "--dist", "loadfile"]
+    # Long modules come first, so that the workers end together.
+    together = [*pytest, "-n", "auto", "--dist", "loadfile", "--no-loadscope-reorder"]
     parts = {
         "lint": lint,
         "types": types,

@@ -10,6 +10,7 @@ import { useCatalogue } from '@/api/queries'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { beside } from '@/shared/beside'
 import { useAct } from '@/shared/acting'
 import { usePeople } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
@@ -25,7 +26,7 @@ const COLUMNS: Column[] = [
   { id: 'name', title: 'Name' },
   { id: 'username', title: 'Sign-in name' },
   { id: 'role', title: 'Role' },
-  { id: 'acts', title: 'Actions', hidden: true, class: 'text-right' },
+  { id: 'acts', title: 'Actions', hidden: true, class: 'py-1! text-right' },
 ]
 const fresh = ref({ username: '', name: '', role: 'tester', password: '' })
 const resetting = ref<Person | null>(null)
@@ -145,7 +146,7 @@ const { act: remove } = useAct(
             <MenuButton class="button-bare" :aria-label="`Change ${row.name}`">
               Change <ChevronDown :size="13" />
             </MenuButton>
-            <MenuItems class="floating absolute right-0 z-10 w-48 p-1">
+            <MenuItems class="floating fixed z-10 w-48 p-1" @vue:mounted="beside" @vue:updated="beside">
               <MenuItem v-for="entry in entries(row)" :key="entry.words" v-slot="{ active }">
                 <button
                   class="w-full rounded px-2 py-1 text-left"
@@ -159,7 +160,11 @@ const { act: remove } = useAct(
           </Menu>
         </template>
       </ListTable>
-      <form v-if="isLead()" class="grid grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3" @submit.prevent="add()">
+      <form
+        v-if="isLead()"
+        class="grid border-t border-line grid-cols-[1fr_1fr_8rem_1fr_auto] gap-3 p-3"
+        @submit.prevent="add()"
+      >
         <input
           v-model="fresh.name"
           class="field"

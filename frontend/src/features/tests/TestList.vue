@@ -13,6 +13,7 @@ import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
+import { beside } from '@/shared/beside'
 import { useAct } from '@/shared/acting'
 import { useTestList } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
@@ -148,7 +149,7 @@ function remove() {
           <MenuButton class="button-bare" :aria-label="`Actions for ${row.name}`"
             ><Ellipsis :size="16"
           /></MenuButton>
-          <MenuItems class="floating absolute right-0 w-40 p-1">
+          <MenuItems class="floating fixed z-10 w-40 p-1" @vue:mounted="beside" @vue:updated="beside">
             <MenuItem v-slot="{ active }">
               <button
                 class="w-full rounded px-2 py-1 text-left"
