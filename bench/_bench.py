@@ -29,6 +29,8 @@ from lantern.store.vault import Vault, make_key
 
 SHORT = "--short"
 """Asks a bench for a small part of its work: whether it still runs, no figures to be believed."""
+LENT = "LANTERN_BENCH_DATABASE"
+"""Names the address of an empty, migrated database to be used; what is measured then says less."""
 T = TypeVar("T")
 
 
@@ -75,30 +77,46 @@ class Place:
 
 
 @contextmanager
+def _a_database() -> Iterator[Database]:
+    """Give an empty, migrated database: one that is lent (see LENT), else one of its own."""
+    lent = os.environ.get(LENT)
+    if lent:
+        database = Database(lent)
+        yield database
+        database.close()
+        return
+    cluster = Cluster(Path("/var/tmp") / f"lantern-bench-{uuid.uuid4().hex[:8]}")
+    try:
+        cluster.start()
+        database = Database(cluster.url)
+        migrate(database)
+        yield database
+        database.close()
+    finally:
+        cluster.remove()
+
+
+@contextmanager
 def a_lantern(places: int = 2, *, web_only: bool = False) -> Iterator[Place]:
     """Start database, web, station and Kiln Desk as the demo has them; end them afterwards.
 
     The station plays as many casts at once as it has `places`; with `web_only` there is neither
     a station nor a desk.
     """
-    cluster = Cluster(Path("/var/tmp") / f"lantern-bench-{uuid.uuid4().hex[:8]}")
     children: list[processes.Child] = []
-    with tempfile.TemporaryDirectory() as folder:
+    with _a_database() as database, tempfile.TemporaryDirectory() as folder:
         logs = Path(folder)
         give(logs)
         make_key(logs / "key")
         try:
-            cluster.start()
             port, desk_port = free_port(), free_port()
             desk = f"http://127.0.0.1:{desk_port}"
             os.environ.update(
-                LANTERN_DATABASE=cluster.url,
+                LANTERN_DATABASE=database.url,
                 LANTERN_KEY_FILE=str(logs / "key"),
                 LANTERN_SAMPLE=desk,
                 LANTERN_STATION_PLACES=str(places),
             )
-            database = Database(cluster.url)
-            migrate(database)
             with database.session() as session:
                 load_demo(session, Vault(), desk)
             children = [processes.web(port, "127.0.0.1", {}, logs)]
@@ -112,11 +130,9 @@ def a_lantern(places: int = 2, *, web_only: bool = False) -> Iterator[Place]:
             else:
                 wait_healthy(address, 60)
             yield Place(database, address, desk, logs, children[0].pid)
-            database.close()
         finally:
             for child in children:
                 child.stop()
-            cluster.remove()
 
 
 def _wait_for_web(address: str, limit: float) -> None:

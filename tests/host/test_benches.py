@@ -7,13 +7,14 @@ import sys
 
 import pytest
 from bench import all as every
+from bench._bench import LENT
 
 from lantern.host.setup import ROOT
 
 
 @pytest.mark.parametrize("bench", every.BENCHES)
-def test_a_bench_runs_in_its_short_form(bench):
-    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}"}
+def test_a_bench_runs_in_its_short_form(bench, make_database):
+    env = {**os.environ, "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}", LENT: make_database()}
     command = [sys.executable, "-m", f"bench.{bench}", "--short"]
     ran = subprocess.run(
         command, cwd=ROOT, env=env, check=False, capture_output=True, text=True, timeout=300

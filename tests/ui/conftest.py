@@ -14,7 +14,7 @@ from lantern.host.ports import free_port
 from lantern.host.setup import STATE
 from lantern.store.database import Database
 from lantern.store.vault import Vault
-from tests.ui.pages import Lantern, until
+from tests.ui.pages import Lantern, Quick, until
 
 FAILURES = STATE / "failures"
 FLAGS = (
@@ -147,9 +147,11 @@ def _start():
     options.unhandled_prompt_behavior = "accept"
     for flag in FLAGS:
         options.add_argument(flag)
-    return webdriver.Chrome(
+    driver = webdriver.Chrome(
         options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")
     )
+    driver._web_element_cls = Quick
+    return driver
 
 
 @pytest.fixture(scope="session")

@@ -11,6 +11,7 @@ from selenium.common.exceptions import (
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select
 from sqlalchemy import select
 
@@ -36,6 +37,21 @@ RETRIED = (
     ElementClickInterceptedException,
 )
 """What happens when a page draws itself anew between looking and acting."""
+
+
+class Quick(WebElement):
+    """An element of which the page itself tells: a tenth of the work of the driver's scripts."""
+
+    TOLD = f"""const one = arguments[0]
+if (one.localName === 'option') return one.textContent
+return {SHOWN} ? one.innerText.replaceAll('\u00a0', ' ') : ''"""
+
+    @property
+    def text(self):
+        return self.parent.execute_script(self.TOLD, self).strip()
+
+    def is_displayed(self):
+        return self.parent.execute_script(f"const one = arguments[0]; return {SHOWN}", self)
 
 
 def until(condition, what, limit=20.0):

@@ -23,8 +23,13 @@ const chosen = defineModel<T | null>({ required: true })
 const words = ref('')
 const found = props.list(useDebounce(words, 200))
 const options = computed<(T | null)[]>(() =>
-  props.none === undefined ? found.rows.value : [null, ...found.rows.value],
+  // Enter takes the first: what was looked for, where something was.
+  props.none === undefined || words.value ? found.rows.value : [null, ...found.rows.value],
 )
+function begin(event: FocusEvent) {
+  words.value = ''
+  ;(event.target as HTMLInputElement).select()
+}
 const called = (one: unknown) => (one as T | null)?.name ?? props.none ?? ''
 </script>
 
@@ -35,7 +40,7 @@ const called = (one: unknown) => (one as T | null)?.name ?? props.none ?? ''
       :aria-label="label"
       autocomplete="off"
       :display-value="called"
-      @focus="($event.target as HTMLInputElement).select()"
+      @focus="begin"
       @change="words = $event.target.value"
     />
     <ComboboxButton
