@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
@@ -12,7 +13,6 @@ import { say } from '@/shared/notes'
 import DesignGroups from './DesignGroups.vue'
 import DesignRules from './DesignRules.vue'
 import type { Edits } from '@/features/editing/useEdits'
-import { vScrolls } from '@/shared/scrolls'
 
 /** Few rows that bring the values of the columns together: asked for, looked at, then written. */
 const props = defineProps<{ test: Test; edits: Edits }>()
@@ -28,7 +28,6 @@ const seed = ref(1)
 const ways = ref<string[]>([])
 const made = ref<Shapes['DesignOut'] | null>(null)
 const refused = ref<unknown>(null)
-const which = ref<'rows' | 'covered' | 'forbidden'>('rows')
 
 const path = computed(() => ({ params: { path: { id: props.test.id } } }))
 const lines = (text: string) => [...new Set(text.split('\n').map((line) => line.trim()))].filter(Boolean)
@@ -82,7 +81,6 @@ const designing = useAct(
     inPlace: true,
     done: (now, write) => {
       made.value = now
-      which.value = 'rows'
       if (!write || !now.test) return
       queries.setQueryData(['test', props.test.id], now.test)
       say(`The table has ${now.test.row_count} rows now.`, () => void props.edits.undo())
@@ -93,9 +91,10 @@ const designing = useAct(
 const { act: design, busy } = designing
 const trouble = computed(() => refused.value ?? designing.trouble.value)
 
-const listed = computed(() =>
-  (made.value?.combinations ?? []).filter((one) => one.forbidden === (which.value === 'forbidden')),
-)
+const those = (forbidden: boolean) =>
+  (made.value?.combinations ?? []).filter((one) => one.forbidden === forbidden)
+const covered = computed(() => those(false))
+const forbidden = computed(() => those(true))
 const words = (values: Record<string, string>) =>
   Object.entries(values)
     .map(([name, value]) => `${name} ${value}`)
@@ -166,54 +165,53 @@ const words = (values: Record<string, string>) =>
       </div>
       <Trouble :error="trouble" />
       <section v-if="made" data-role="designed">
-        <div class="mb-1 flex gap-4" role="tablist">
-          <button
-            v-for="[name, label] in [
-              ['rows', `${made.rows.length} rows${made.go.length ? `, ${made.go.length} go` : ''}`],
-              ['covered', `${made.covered} combinations covered`],
-              ['forbidden', `${made.forbidden} forbidden`],
-            ] as const"
-            :key="name"
-            type="button"
-            role="tab"
-            :aria-selected="which === name"
-            :class="which === name ? 'font-semibold' : 'text-soft hover:text-ink'"
-            @click="which = name"
-          >
-            {{ label }}
-          </button>
-        </div>
-        <ol v-scrolls class="panel max-h-44 overflow-auto px-3 py-1">
-          <template v-if="which === 'rows'">
-            <li v-for="(row, place) in made.rows" :key="place" class="flex gap-2 py-0.5">
-              <span class="w-7 shrink-0 text-soft">{{ place + 1 }}</span>
-              <span class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</span>
-              <span class="ml-auto flex shrink-0 gap-1">
-                <span v-if="row.origin !== 'designed'" class="chip">{{
-                  row.origin === 'kept' ? 'made by hand' : 'to be refused'
-                }}</span>
-                <span class="chip" data-role="comes-or-stays">{{ row.comes ? 'comes' : 'stays' }}</span>
-              </span>
-            </li>
-            <li
-              v-for="row in made.go"
-              :key="`going ${row.number}`"
-              class="flex gap-2 py-0.5 text-bad"
-              data-role="goes"
+        <TabGroup>
+          <TabList class="mb-1 flex gap-4">
+            <Tab
+              v-for="label in [
+                `${made.rows.length} rows${made.go.length ? `, ${made.go.length} go` : ''}`,
+                `${made.covered} combinations covered`,
+                `${made.forbidden} forbidden`,
+              ]"
+              :key="label"
+              v-slot="{ selected }"
+              type="button"
             >
-              <span class="w-7 shrink-0">{{ row.number }}</span>
-              <s class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</s>
-              <span class="chip ml-auto shrink-0">goes</span>
-            </li>
-          </template>
-          <template v-else>
-            <li v-for="(one, place) in listed" :key="place" class="flex gap-2 py-0.5">
-              <span class="wrap-anywhere">{{ words(one.values) }}</span>
-              <span class="ml-auto shrink-0 text-soft">{{ one.row ? `row ${one.row}` : 'forbidden' }}</span>
-            </li>
-            <li v-if="listed.length === 0" class="py-1 text-soft">None.</li>
-          </template>
-        </ol>
+              <span :class="selected ? 'font-semibold' : 'text-soft hover:text-ink'">{{ label }}</span>
+            </Tab>
+          </TabList>
+          <TabPanels class="panel max-h-44 overflow-auto px-3 py-1">
+            <TabPanel as="ol">
+              <li v-for="(row, place) in made.rows" :key="place" class="flex gap-2 py-0.5">
+                <span class="w-7 shrink-0 text-soft">{{ place + 1 }}</span>
+                <span class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</span>
+                <span class="ml-auto flex shrink-0 gap-1">
+                  <span v-if="row.origin !== 'designed'" class="chip">{{
+                    row.origin === 'kept' ? 'made by hand' : 'to be refused'
+                  }}</span>
+                  <span class="chip" data-role="comes-or-stays">{{ row.comes ? 'comes' : 'stays' }}</span>
+                </span>
+              </li>
+              <li
+                v-for="row in made.go"
+                :key="`going ${row.number}`"
+                class="flex gap-2 py-0.5 text-bad"
+                data-role="goes"
+              >
+                <span class="w-7 shrink-0">{{ row.number }}</span>
+                <s class="wrap-anywhere">{{ Object.values(row.values).join(' · ') }}</s>
+                <span class="chip ml-auto shrink-0">goes</span>
+              </li>
+            </TabPanel>
+            <TabPanel v-for="(listed, at) in [covered, forbidden]" :key="at" as="ol">
+              <li v-for="(one, place) in listed" :key="place" class="flex gap-2 py-0.5">
+                <span class="wrap-anywhere">{{ words(one.values) }}</span>
+                <span class="ml-auto shrink-0 text-soft">{{ one.row ? `row ${one.row}` : 'forbidden' }}</span>
+              </li>
+              <li v-if="listed.length === 0" class="py-1 text-soft">None.</li>
+            </TabPanel>
+          </TabPanels>
+        </TabGroup>
       </section>
     </form>
   </Modal>
