@@ -108,6 +108,7 @@ THINGS = {
     for name in [*KIND, *BUTTONS]
 } | {name: Element(name, name, "text", (Clue("id", "is", name),)) for name in TEXTS}
 THINGS |= {
+    "several": Element("several", "several", "button", (Clue("name", "contains", "o"),)),
     "fire": Element("fire", "Fire", "text", (Clue("text", "is", "Fire"),)),
     "framed": Element(
         "framed", "framed", "button",
@@ -269,6 +270,37 @@ def test_every_action_and_block_plays_alike(both, site):
     failed, told, _ = both(document, {"f": Flow("Throw", called)})
     assert [one for one in failed if "“tip”" not in one] == []  # that one is inside a try
     assert told == []
+
+
+def test_what_a_block_asks_and_is_not_told_leaves_it_out_in_both(both, site):
+    """Neither it nor its alternatives are played, and the row goes on as far as that is wanted."""
+    site.put("/", PAGE)
+    unclear = {"property": "shown", "comparison": "is", "expected": "yes", "limit": 0.3}
+    leads = {"on_failure": "go on"}
+
+    def asking(**leads):
+        s = Story()
+        s.do("if", "several", **unclear, **leads).do("type", "piece", text="if", depth=1)
+        s.do("else").do("type", "piece", text="else", depth=1)
+        s.says("old", "piece", "value")
+        return s
+
+    s = asking(**leads)
+    s.do("if value", value="1", comparison="is", expected="2")
+    s.do("type", "piece", text="one", depth=1)
+    s.do("else if", "several", **unclear, **leads).do("type", "piece", text="two", depth=1)
+    s.do("else").do("type", "piece", text="three", depth=1).says("old", "piece", "value")
+    s.do("while", "several", most="2", **unclear, **leads).do("press", "plain", depth=1).says("-")
+    s.do("repeat rows", "plain", limit=0.3, **leads).do("press", "plain", depth=1).says("-")
+    s.do("repeat", times="many", **leads).do("press", "plain", depth=1).says("-")
+    s.do("press", "plain").says("plain true")
+    failed, told, results = both(Document(tuple(s.steps), settings=Settings(limit=3.0)))
+    assert (len(failed), len(told)) == (5, 5), (failed, told)
+    assert [one.outcome for one in results[-2:]] == ["passed", "passed"]
+
+    stops = Document(tuple(asking().steps), settings=Settings(limit=3.0))
+    with pytest.raises(pytest.fail.Exception, match="several was found"):
+        both(stops)
 
 
 def test_every_property_is_read_alike(both, site):

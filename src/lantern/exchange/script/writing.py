@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import keyword
 import pprint
-import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -22,6 +20,10 @@ from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import places
 from lantern.exchange.script.parts import CONVERT, HEAD, HIDDEN, runtime, things
 from lantern.exchange.script.values import expression
+from lantern.exchange.script.words import identifier, one_line, quoted, unique
+
+ASKING = frozenset(("if", "else if", "while", "repeat"))
+"""Blocks that ask something of the page or of values."""
 
 
 @dataclass(frozen=True)
@@ -34,23 +36,6 @@ class Source:
     flows: Mapping[str, Flow]
     base: str
     variables: Mapping[str, str] = field(default_factory=dict)
-
-
-def identifier(text: str) -> str:
-    """Return a Python name made of any text."""
-    name = re.sub(r"[^a-z0-9]+", "_", text.lower()).strip("_")[:60] or "unnamed"
-    return f"_{name}" if name[0].isdigit() or keyword.iskeyword(name) else name
-
-
-def _unique(names: Iterable[tuple[str, str]]) -> dict[str, str]:
-    """Return a different Python name for each (key, text)."""
-    found: dict[str, str] = {}
-    for key, text in names:
-        name, number = identifier(text), 2
-        while name in found.values():
-            name, number = f"{identifier(text)}_{number}", number + 1
-        found[key] = name
-    return found
 
 
 def write(source: Source) -> str:
@@ -68,9 +53,9 @@ def secrets_of(documents: Iterable[Document]) -> list[str]:
 class _Writer:
     def __init__(self, source: Source) -> None:
         self.source = source
-        names = _unique((key, one.name) for key, one in source.elements.items())
+        names = unique((key, one.name) for key, one in source.elements.items())
         self.things = {key: name.upper() for key, name in names.items()}
-        self.functions = _unique((key, f"do {flow.name}") for key, flow in source.flows.items())
+        self.functions = unique((key, f"do {flow.name}") for key, flow in source.flows.items())
 
     def script(self) -> str:
         source = self.source
@@ -78,9 +63,9 @@ class _Writer:
         secrets = secrets_of(documents)
         rstr = any(seen.attributes.get("pattern") for seen in self._fields())
         head = HEAD.format(
-            name=_quoted(source.name),
+            name=quoted(source.name),
             base=source.base,
-            shown_base=_quoted(source.base),
+            shown_base=quoted(source.base),
             secrets="".join(f"{name.upper()}=… " for name in secrets),
             file=f"test_{identifier(source.name)}.py",
             limit=source.document.settings.limit,
@@ -134,7 +119,7 @@ class _Writer:
             '@pytest.mark.parametrize("row", ROWS, ids=range(1, len(ROWS) + 1))\n' if rows else ""
         )
         argument = "page, row" if rows else "page"
-        doc = _quoted(source.name)
+        doc = quoted(source.name)
         head = f'{mark}def test_{identifier(source.name)}({argument}):\n    """{doc}."""\n'
         kept = "" if rows else "    row = {}\n"
         body = self._body(source.document)
@@ -148,7 +133,7 @@ class _Writer:
         takes = "".join(f", {one.name}=None" for one in flow.document.takes)
         given = ", ".join(f"{one.name!r}: {_given(one)}" for one in flow.document.takes)
         gives = ", ".join(f"{name!r}: kept[{name!r}]" for name in flow.document.gives)
-        doc = _quoted(flow.name)
+        doc = quoted(flow.name)
         return (
             f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
             f"    given, kept = {{{given}}}, {{}}\n"
@@ -163,7 +148,7 @@ class _Writer:
             f"{one.name}=as_{kind}({_given(one)})"
             for one, kind in zip(offers.takes, offers.types, strict=True)
         )
-        doc = _quoted(flow.name)
+        doc = quoted(flow.name)
         return (
             f"{flow.document.code.rstrip()}\n\n\n"
             f'def {self.functions[key]}(page{takes}):\n    """{doc}."""\n'
@@ -194,25 +179,36 @@ class _Writer:
         """
         lines: list[str] = []
         page = ""
-        for node in nodes:
-            if node.step.page and node.step.page != page:
-                page = node.step.page
-                lines.append(f"{'    ' * depth}# {_one_line(page)}\n")
-            lines += self._node(node, depth, blocks)
+        for chain in _chains(nodes):
+            inner = depth
+            if any(self._goes_on(node.step, blocks) for node in chain):
+                lines.append(f"{'    ' * depth}with page.as_far_as_told():\n")
+                inner += 1
+            for node in chain:
+                if node.step.page and node.step.page != page:
+                    page = node.step.page
+                    lines.append(f"{'    ' * inner}# {one_line(page)}\n")
+                lines += self._node(node, inner, blocks)
         if not any(line.strip() and not line.strip().startswith("#") for line in lines):
             lines.append(f"{'    ' * depth}pass\n")
         return lines
 
+    def _goes_on(self, step: Step, blocks: tuple[Step, ...]) -> bool:
+        """Return whether a block asks something and the row goes on where that can not be told."""
+        asks = step.enabled and ACTIONS[step.action].block in ASKING
+        held = effective(step, blocks, self.source.document.settings)
+        return asks and held.on_failure == "go on"
+
     def _node(self, node: Node, depth: int, blocks: tuple[Step, ...]) -> list[str]:
         step, indent = node.step, "    " * depth
         if not step.enabled:
-            return [f"{indent}# switched off: {_one_line(self._sentence(step))}\n"]
-        note = [f"{indent}# {_one_line(step.title)}\n"] if step.title else []
+            return [f"{indent}# switched off: {one_line(self._sentence(step))}\n"]
+        note = [f"{indent}# {one_line(step.title)}\n"] if step.title else []
         block = ACTIONS[step.action].block
         if block in ("group", "always"):
             name = step.inputs.get("name", "")
             inside = self._lines(node.inside, depth, (step, *blocks))
-            return [*note, f"{indent}# {_one_line(name)}\n", *inside]
+            return [*note, f"{indent}# {one_line(name)}\n", *inside]
         if not block:
             held = effective(step, blocks, self.source.document.settings)
             call = self._call(step, held)
@@ -251,18 +247,24 @@ class _Writer:
         arguments = self._arguments(step)
         if step.action == "keep" or (step.action == "page script" and step.inputs.get("name")):
             arguments.append("kept")
-        on = self._page(held.limit)
-        if held.retries:
-            on += f".trying({held.retries} + 1)"
-        return f"{on}.{identifier(step.action).strip('_')}({', '.join(arguments)})"
+        return f"{self._on(held)}.{identifier(step.action).strip('_')}({', '.join(arguments)})"
 
-    def _page(self, limit: float) -> str:
+    def _on(self, held: Effective) -> str:
+        """Return the page as it waits, and tries again, for a sentence."""
         usual = self.source.document.settings.limit
-        return "page" if limit == usual else f"page.within({limit:g})"
+        page = "page" if held.limit == usual else f"page.within({held.limit:g})"
+        return f"{page}.trying({held.retries} + 1)" if held.retries else page
 
     def _block(self, step: Step, block: str, blocks: tuple[Step, ...]) -> str:
         arguments = ", ".join(self._arguments(step))
-        page = self._page(effective(step, blocks, self.source.document.settings).limit)
+        held = effective(step, blocks, self.source.document.settings)
+        page = self._on(held)
+
+        def asked(question: str) -> str:
+            if held.on_failure == "stop":
+                return question
+            return f"page.asked({identifier(held.on_failure)!r}, lambda: {question})"
+
         if block == "flow":
             given = ", ".join(f"{name}={expression(v)}" for name, v in step.inputs.items())
             called = self.functions.get(step.flow, "unknown_flow")
@@ -271,28 +273,30 @@ class _Writer:
             word = "if" if block == "if" else "elif"
             if "value" in step.action:
                 value, comparison, expected = self._arguments(step)
-                return f"{word} compare({value}, {comparison}, {expected}):"
-            return f"{word} {page}.holds({arguments}):"
+                return f"{word} {asked(f'compare({value}, {comparison}, {expected})')}:"
+            return f"{word} {asked(f'{page}.holds({arguments})')}:"
         if block == "else":
             return "else:"
         if block == "try":
             return "with page.may_fail():"
         if block == "while":
             *holds, most = self._arguments(step)
-            condition = f"{page}.holds({', '.join(holds)})"
+            condition = asked(f"{page}.holds({', '.join(holds)})")
             return f"for each in rounds(lambda: {condition}, int({most})):"
         if step.action == "repeat rows":
-            return f"for each in {page}.rows({arguments}):"
-        return f'for each in ({{"number": str(n + 1)}} for n in range(int({arguments}))):'
+            return f"for each in {asked(f'{page}.rows({arguments})')}:"
+        return f"for each in {asked(f'times({arguments})')}:"
 
 
-def _quoted(text: str) -> str:
-    """Return a text as it can stand in a docstring, whatever it holds."""
-    return text.replace('"', "'").replace("\\", "/")
-
-
-def _one_line(text: str) -> str:
-    return " ".join(text.split())
+def _chains(nodes: Sequence[Node]) -> list[list[Node]]:
+    """Return nodes with each condition and its alternatives together."""
+    found: list[list[Node]] = []
+    for node in nodes:
+        if ACTIONS[node.step.action].block in ("else if", "else") and found:
+            found[-1].append(node)
+        else:
+            found.append([node])
+    return found
 
 
 def _given(taken: Taken) -> str:
