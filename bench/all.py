@@ -93,10 +93,15 @@ def run(bench: str, rest: list[str]) -> dict[str, Any]:
 
 
 def _commit() -> str:
-    asked = ["git", "describe", "--always", "--dirty"]
-    return subprocess.run(
-        asked, cwd=ROOT, check=False, capture_output=True, text=True
-    ).stdout.strip()
+    """Return the commit that is measured, "-dirty" where more than the figures differs from it."""
+
+    def git(*asked: str) -> str:
+        ran = subprocess.run(["git", *asked], cwd=ROOT, check=False, capture_output=True, text=True)
+        return ran.stdout.strip()
+
+    own = (f":!{path.relative_to(ROOT)}" for path in (KEPT, TABLE))
+    changed = git("status", "--porcelain", "--", ".", *own)
+    return git("rev-parse", "--short", "HEAD") + "-dirty" * bool(changed)
 
 
 def table(kept: dict[str, Any]) -> str:
