@@ -32,6 +32,8 @@ export function useAct<Given = void, Got = unknown>(
     scope: { id: `act ${++acts}` },
     // Whether Lantern answers is not what the browser calls online: see connection.ts.
     networkMode: 'always',
+    // At once, before lists are asked again: what is typed next is not wiped out by it.
+    onSuccess: (got, given) => done?.(got, given),
     onError: (error) => {
       if (!inPlace) complain(error)
     },
@@ -46,16 +48,13 @@ export function useAct<Given = void, Got = unknown>(
     const what = JSON.stringify(given)
     if (waiting.has(what)) return undefined
     waiting.add(what)
-    let got
     try {
-      got = await mutation.mutateAsync(given)
+      return await mutation.mutateAsync(given)
     } catch {
       return undefined // onError has told it
     } finally {
       waiting.delete(what)
     }
-    await done?.(got, given)
-    return got
   }
   return { act, busy: mutation.isPending, trouble: mutation.error, forget: mutation.reset }
 }

@@ -61,7 +61,7 @@ async function setRole(one: Person, list: HTMLSelectElement) {
 
 /** What a lead can do about somebody. */
 const entries = (one: Person) => [
-  { words: 'Give a new password', act: () => (resetting.value = one) },
+  { words: 'Give a new password', act: () => ((password.value = ''), (resetting.value = one)) },
   {
     words: one.disabled ? 'Enable' : 'Disable',
     act: () =>
@@ -80,7 +80,6 @@ async function reset() {
     await change(one, { password: password.value }, `${one.name} signs in with the new password from now on.`)
   )
     resetting.value = null
-  password.value = ''
 }
 
 const { act: remove } = useAct(
