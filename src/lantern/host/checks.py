@@ -37,10 +37,8 @@ def _checks(part: str, rest: Sequence[str]) -> list[tuple[str, list[str], Path]]
     # Each worker has a PostgreSQL, an application and browsers of its own.
     spread = [*pytest, "-n", "auto", "--dist", "worksteal"]
     # Stories of one module share what stands around them: a module stays with one worker.
-    # Long modules come first, so that the workers end together; browsers wait a part of the
-    # time, which one worker more than there are cores makes use of.
-    workers = str((os.cpu_count() or 1) + 1)
-    together = [*pytest, "-n", workers, "--dist", "loadfile", "--no-loadscope-reorder"]
+    # Long modules come first, so that the workers end together.
+    together = [*pytest, "-n", "auto", "--dist", "loadfile", "--no-loadscope-reorder"]
     parts = {
         "lint": lint,
         "types": types,
