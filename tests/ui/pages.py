@@ -31,6 +31,14 @@ for (let n = 0; n < all.snapshotLength; n += 1) {{
   const one = all.snapshotItem(n)
   if ({SHOWN} && (!arguments[1] || !one.disabled)) return one
 }}"""
+DRAWN = """const [x, y, width] = arguments
+const canvas = document.querySelector('[data-role=picture] canvas')
+const scale = canvas.width / width
+const [left, top] = [Math.round((x - 60) * scale), Math.round((y - 24) * scale)]
+const { data } = canvas.getContext('2d').getImageData(
+  left, top, Math.round(120 * scale), Math.round(48 * scale))
+return new Set(new Uint32Array(data.buffer)).size > 1"""
+"""Whether what a picture of the stage shows around a place has more than one colour."""
 RETRIED = (
     StaleElementReferenceException,
     ElementNotInteractableException,
@@ -239,14 +247,23 @@ class Lantern:
         self.story_has("Type •••••• into Password")
         self.click_stage(*desk["enter"])
         self.story_has("Press Sign in")
-        self.stage_at("/quote")
+        self.stage_at("/quote", desk["piece"])
 
-    def stage_at(self, end):
-        """Wait until the stage shows an address that ends so."""
+    def stage_at(self, end, place=None):
+        """Wait until the stage is at an address that ends so.
+
+        A page has its address before it has anything to be pressed: with a `place`, also until
+        something is drawn there.
+        """
         until(
             lambda: self.one("[name=address]").get_attribute("value").endswith(end),
             f"{end} on the stage",
         )
+        if place:
+            until(
+                lambda: self.driver.execute_script(DRAWN, *place, VIEWPORT[0]),
+                f"something drawn at {place} on the stage",
+            )
 
     def type_stage(self, text):
         ActionChains(self.driver).send_keys(text).perform()

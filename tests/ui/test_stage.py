@@ -45,7 +45,7 @@ def test_menus_dialogs_and_new_windows_are_recorded_and_play_again(lantern):
     until(lambda: "Go to the window Firing no. #" in lantern.sentences(), "the window's sentence")
     tabs = lantern.all("[aria-label=Windows] [aria-current]")
     tabs[0].click()
-    lantern.stage_at("/board")
+    lantern.stage_at("/board", desk["[data-opens=menu-2]"])
 
     # Deleting asks; the question is answered by Lantern's own dialog.
     lantern.click_stage(*desk["[data-opens=menu-2]"])

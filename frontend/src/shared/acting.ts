@@ -32,6 +32,7 @@ export function useAct<Given = void, Got = unknown>(
     scope: { id: `act ${++acts}` },
     // Whether Lantern answers is not what the browser calls online: see connection.ts.
     networkMode: 'always',
+    gcTime: 0, // what was given may be a password
     // At once, before lists are asked again: what is typed next is not wiped out by it.
     onSuccess: (got, given) => done?.(got, given),
     onError: (error) => {
