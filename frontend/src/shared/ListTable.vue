@@ -3,21 +3,23 @@ import { ArrowDown } from '@lucide/vue'
 import { tableFeatures, useTable } from '@tanstack/vue-table'
 import { computed } from 'vue'
 
-import type { Column } from './lists'
+import type { Column, Paged } from './lists'
 import { vScrolls } from './scrolls'
 
-/** A list as a table: a slot for each column's cells, sorted by the server, more of it by a press. */
-const props = defineProps<{ rows: T[]; columns: Column[]; more?: boolean; busy?: boolean; role?: string }>()
+/**
+ * A list as a table: a slot for each column's cells, sorted by the server, more of it by a press; or
+ * some `rows` alone.
+ */
+const props = defineProps<{ list?: Paged<T>; rows?: T[]; columns: Column[]; role?: string }>()
 /** What it is sorted by: the `order` of one of its columns. */
 const order = defineModel<string>('order')
-defineEmits<{ more: [] }>()
 defineSlots<{ [cell: string]: (given: { row: T }) => unknown }>()
 
 const features = tableFeatures({})
 const table = useTable({
   features,
   columns: computed(() => props.columns.map(({ id }) => ({ id }))),
-  data: computed(() => props.rows),
+  data: computed(() => props.rows ?? props.list?.rows.value ?? []),
   getRowId: (row: T) => String(row.id),
 })
 const shown = computed(() => table.getRowModel().rows)
@@ -63,8 +65,8 @@ const shown = computed(() => table.getRowModel().rows)
         </tr>
       </tbody>
     </table>
-    <div v-if="more" class="border-t border-line p-2 text-center">
-      <button class="button" :disabled="busy" @click="$emit('more')">Show more</button>
+    <div v-if="list?.more.value" class="border-t border-line p-2 text-center">
+      <button class="button" :disabled="list.busy.value" @click="list.next()">Show more</button>
     </div>
   </div>
 </template>

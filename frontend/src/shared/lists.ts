@@ -27,6 +27,12 @@ export interface Listed<T> {
   more: Readonly<Ref<boolean>>
 }
 
+/** What a table needs of a list that is read page by page. */
+export interface Paged<T> extends Listed<T> {
+  busy: Readonly<Ref<boolean>>
+  next: () => void
+}
+
 /**
  * A list that is read page by page: each page says where the next begins.
  * @param key what the list is of and filtered by

@@ -67,15 +67,7 @@ const COLUMNS: Column[] = [
     >
       Defects are raised from a failed sentence of a run, with everything filled in that Lantern knows.
     </Empty>
-    <ListTable
-      v-else-if="defects.first.value"
-      v-model:order="order"
-      :rows="defects.rows.value"
-      :columns="COLUMNS"
-      :more="defects.more.value"
-      :busy="defects.busy.value"
-      @more="defects.next"
-    >
+    <ListTable v-else-if="defects.first.value" v-model:order="order" :list="defects" :columns="COLUMNS">
       <template #number="{ row }">{{ row.id }}</template>
       <template #title="{ row }">
         <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/defects/${row.id}`">{{

@@ -85,15 +85,7 @@ const { act: remove } = useAct(
     <p v-else-if="flows.first.value && !flows.rows.value.length" class="panel p-6 text-center text-soft">
       No flow has that name.
     </p>
-    <ListTable
-      v-else-if="flows.first.value"
-      :rows="flows.rows.value"
-      :columns="COLUMNS"
-      :more="flows.more.value"
-      :busy="flows.busy.value"
-      role="flow-row"
-      @more="flows.next"
-    >
+    <ListTable v-else-if="flows.first.value" :list="flows" :columns="COLUMNS" role="flow-row">
       <template #name="{ row }">
         <RouterLink
           :to="`/${row.flow.in_python ? 'code' : 'tests'}/${row.id}`"

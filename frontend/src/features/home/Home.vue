@@ -41,7 +41,7 @@ const error = computed(() => broken.error.value ?? runs.error.value ?? defects.e
     <div v-else class="grid gap-6 lg:grid-cols-[1fr_22rem]">
       <section>
         <h2 class="mb-2 text-sm font-semibold">Latest runs</h2>
-        <RunTable v-if="runs.data.value?.runs.length" :runs="runs.data.value.runs.slice(0, 12)" />
+        <RunTable v-if="runs.data.value?.runs.length" :rows="runs.data.value.runs.slice(0, 12)" />
         <p v-else class="text-soft">Nothing has run yet. Open a test and press Run.</p>
       </section>
       <aside class="flex flex-col gap-5">

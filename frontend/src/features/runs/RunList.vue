@@ -63,12 +63,6 @@ const filtered = computed(() => Boolean(state.value || kind.value || query.value
       <template v-if="filtered">Take a filter away to see more.</template>
       <template v-else>Open a test and press Run: every step, picture and message is kept here.</template>
     </Empty>
-    <RunTable
-      v-else-if="runs.rows.value.length"
-      :runs="runs.rows.value"
-      :more="runs.more.value"
-      :busy="runs.busy.value"
-      @more="runs.next"
-    />
+    <RunTable v-else-if="runs.rows.value.length" :list="runs" />
   </div>
 </template>

@@ -2,11 +2,10 @@
 import type { Shapes } from '@/api/client'
 import ListTable from '@/shared/ListTable.vue'
 import Outcome from '@/shared/Outcome.vue'
-import type { Column } from '@/shared/lists'
+import type { Column, Paged } from '@/shared/lists'
 import { ago, between, exact, seconds } from '@/shared/times'
 
-defineProps<{ runs: Shapes['RunBrief'][]; more?: boolean; busy?: boolean }>()
-defineEmits<{ more: [] }>()
+defineProps<{ rows?: Shapes['RunBrief'][]; list?: Paged<Shapes['RunBrief']> }>()
 
 const COLUMNS: Column[] = [
   { id: 'number', title: 'Run', class: 'text-soft' },
@@ -28,7 +27,7 @@ function tally(rows: Record<string, number>): string {
 </script>
 
 <template>
-  <ListTable :rows="runs" :columns="COLUMNS" :more="more" :busy="busy" @more="$emit('more')">
+  <ListTable :rows="rows" :list="list" :columns="COLUMNS">
     <template #number="{ row }">{{ row.id }}</template>
     <template #test="{ row }">
       <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/runs/${row.id}`">{{

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from '@lucide/vue'
 import { useDebounce } from '@vueuse/core'
 import { ref } from 'vue'
@@ -9,8 +8,8 @@ import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
+import RowMenu from '@/shared/RowMenu.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { beside } from '@/shared/beside'
 import { useAct } from '@/shared/acting'
 import { usePeople } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
@@ -111,15 +110,7 @@ const { act: remove } = useAct(
       <p v-if="people.first.value && !people.rows.value.length" class="p-3 text-soft">
         Nobody has that name.
       </p>
-      <ListTable
-        v-else
-        class="border-0"
-        :rows="people.rows.value"
-        :columns="COLUMNS"
-        :more="people.more.value"
-        :busy="people.busy.value"
-        @more="people.next"
-      >
+      <ListTable v-else class="border-0" :list="people" :columns="COLUMNS">
         <template #name="{ row }"
           ><span :class="row.disabled && 'text-soft'">{{ row.name }}</span></template
         >
@@ -141,22 +132,9 @@ const { act: remove } = useAct(
           <template v-else>{{ row.role }}</template>
         </template>
         <template #acts="{ row }">
-          <Menu v-if="isLead()" as="div" class="relative inline-block text-left">
-            <MenuButton class="button-bare" :aria-label="`Change ${row.name}`">
-              Change <ChevronDown :size="13" />
-            </MenuButton>
-            <MenuItems class="floating fixed z-10 w-48 p-1" @vue:mounted="beside" @vue:updated="beside">
-              <MenuItem v-for="entry in entries(row)" :key="entry.words" v-slot="{ active }">
-                <button
-                  class="w-full rounded px-2 py-1 text-left"
-                  :class="[active && 'bg-sunk', entry.bad && 'text-bad']"
-                  @click="entry.act"
-                >
-                  {{ entry.words }}
-                </button>
-              </MenuItem>
-            </MenuItems>
-          </Menu>
+          <RowMenu v-if="isLead()" :label="`Change ${row.name}`" :entries="entries(row)"
+            >Change <ChevronDown :size="13"
+          /></RowMenu>
         </template>
       </ListTable>
       <form

@@ -44,15 +44,7 @@ const COLUMNS: Column[] = [
     <p v-else-if="!events.rows.value.length" class="panel p-3 text-soft">
       {{ asked ? 'No event holds these words.' : 'Nothing has happened yet.' }}
     </p>
-    <ListTable
-      v-else
-      class="max-h-96"
-      :rows="events.rows.value"
-      :columns="COLUMNS"
-      :more="events.more.value"
-      :busy="events.busy.value"
-      @more="events.next"
-    >
+    <ListTable v-else class="max-h-96" :list="events" :columns="COLUMNS">
       <template #when="{ row }">{{ exact(row.at) }}</template>
       <template #what="{ row }">{{ row.what }}</template>
       <template #who="{ row }">{{ row.who }}</template>

@@ -83,15 +83,7 @@ const COLUMNS: Column[] = [
       Rows that one test uses are kept with that test. To use them in several, share them there, or make a
       table here and choose it in the tests.
     </Empty>
-    <ListTable
-      v-else-if="tables.rows.value.length"
-      :rows="tables.rows.value"
-      :columns="COLUMNS"
-      :more="tables.more.value"
-      :busy="tables.busy.value"
-      role="shared-table"
-      @more="tables.next"
-    >
+    <ListTable v-else-if="tables.rows.value.length" :list="tables" :columns="COLUMNS" role="shared-table">
       <template #table="{ row }">
         <RouterLink class="font-medium hover:underline" :to="`/data/${row.id}`">{{ row.name }}</RouterLink>
       </template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Ellipsis } from '@lucide/vue'
 import { useDebounce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -12,8 +11,8 @@ import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import Outcome from '@/shared/Outcome.vue'
+import RowMenu from '@/shared/RowMenu.vue'
 import Trouble from '@/shared/Trouble.vue'
-import { beside } from '@/shared/beside'
 import { useAct } from '@/shared/acting'
 import { useTestList } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
@@ -89,6 +88,12 @@ function remove() {
   deleting.value = null
   if (test) void removing.act(test)
 }
+
+/** What can be done with a test. */
+const entries = (test: Brief) => [
+  { words: 'Copy', act: () => copy(test) },
+  { words: 'Delete…', act: () => (deleting.value = test), bad: true },
+]
 </script>
 
 <template>
@@ -118,15 +123,7 @@ function remove() {
     <p v-else-if="tests.first.value && tests.rows.value.length === 0" class="panel p-6 text-center text-soft">
       No test fits. <button class="underline" @click="((words = ''), (outcome = ''))">Show all</button>
     </p>
-    <ListTable
-      v-else-if="tests.first.value"
-      v-model:order="order"
-      :rows="tests.rows.value"
-      :columns="COLUMNS"
-      :more="tests.more.value"
-      :busy="tests.busy.value"
-      @more="tests.next"
-    >
+    <ListTable v-else-if="tests.first.value" v-model:order="order" :list="tests" :columns="COLUMNS">
       <template #name="{ row }">
         <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/tests/${row.id}`">{{
           row.name
@@ -145,31 +142,9 @@ function remove() {
         ><span :title="exact(row.changed_at)">{{ ago(row.changed_at) }}</span></template
       >
       <template #acts="{ row }">
-        <Menu v-if="mayChange()" as="div" class="relative">
-          <MenuButton class="button-bare" :aria-label="`Actions for ${row.name}`"
-            ><Ellipsis :size="16"
-          /></MenuButton>
-          <MenuItems class="floating fixed z-10 w-40 p-1" @vue:mounted="beside" @vue:updated="beside">
-            <MenuItem v-slot="{ active }">
-              <button
-                class="w-full rounded px-2 py-1 text-left"
-                :class="active && 'bg-sunk'"
-                @click="copy(row)"
-              >
-                Copy
-              </button>
-            </MenuItem>
-            <MenuItem v-slot="{ active }">
-              <button
-                class="w-full rounded px-2 py-1 text-left text-bad"
-                :class="active && 'bg-sunk'"
-                @click="deleting = row"
-              >
-                Delete…
-              </button>
-            </MenuItem>
-          </MenuItems>
-        </Menu>
+        <RowMenu v-if="mayChange()" :label="`Actions for ${row.name}`" :entries="entries(row)"
+          ><Ellipsis :size="16"
+        /></RowMenu>
       </template>
     </ListTable>
     <NewTest v-model:open="making" />
