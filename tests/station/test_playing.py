@@ -1,39 +1,13 @@
 """Playing on real pages: input that arrives, waiting, and failures that say why."""
 
-import json
-import os
-import signal
-import threading
-
 import pytest
 
-from lantern.browser import keys
-from lantern.browser.engines import ENGINES
 from lantern.browser.errors import CommandFailed
-from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named
-from lantern.core.engine.browsers import ENGINES as ENGINES_DO
-from lantern.core.engine.interpreter import Script
-from lantern.core.steps.model import Document, Step
-from lantern.core.values.sources import Names
-from lantern.station.player import Cancelled, Player, Watcher
+from lantern.core.engine.browsers import BROWSERS, USUAL
+from lantern.core.steps.model import Step
 from tests.core.samples import element, step
 from tests.station.conftest import browser_of
-from tests.station.desk import until
-
-SAVE = element("Save")
-FIELD = element("Piece", "text box", label="Piece")
-OUT = element("Out", "text", id="out")
-LIST = element("Clay", "choice list", label="Clay")
-TELL = "onclick=\"out.textContent = 'pressed ' + event.isTrusted\""
-
-
-def check(expected, on=OUT, prop="text"):
-    return step("check", on, property=prop, comparison="is", expected=expected)
-
-
-def failure(notes):
-    assert notes.outcome == "failed", notes.results
-    return next(result for result in notes.results if result.outcome == "failed")
+from tests.station.samples import FIELD, LIST, OUT, SAVE, TELL, check, failure
 
 
 def test_a_press_is_a_trusted_one(play, site):
@@ -56,31 +30,6 @@ def test_typing_replaces_what_was_there_and_sends_keys(play, site):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
     notes = play(step("type", FIELD, text=""), check("", FIELD, "value"), elements=[FIELD, OUT])
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-
-
-KEYS = [name for name in keys._NAMED if name not in ("F11", "Meta")]
-
-
-def test_a_key_is_the_same_to_a_page_in_every_browser(window):
-    """By its key, its place on the keyboard and the legacy number that pages still read."""
-    page = window(
-        """<input autofocus><script>window.seen = []; addEventListener('keydown', (e) => {
-        seen.push([e.key, e.code, e.keyCode]); e.preventDefault() })</script>"""
-    )
-    for name in [*KEYS, "a", "Z", "5"]:
-        page.press_key(name)
-    seen = json.loads(page.run_script("return seen", 5).gave["value"])
-    wanted = [keys.key_of(name) for name in [*KEYS, "a", "Z", "5"]]
-    assert seen == [[one.key, one.code, one.number] for one in wanted]
-
-
-def test_frames_are_named_alike_in_every_browser(window, site):
-    """By the name or the id of what holds them: what was recorded is looked for in them."""
-    site.put("/inner", "<iframe name=deep src=/deep></iframe><p>inner</p>")
-    site.put("/deep", "<button>Save</button>")
-    page = window("<iframe id=outer src=/inner></iframe><iframe src=/deep?x></iframe>")
-    wanted = {(), ("outer",), ("outer", "deep"), ("/deep",)}
-    until(lambda: {page.frame_path(one) for one in page.frames()} == wanted, "all frames named")
 
 
 @pytest.mark.parametrize("engine", ["firefox"])  # Chromium does not tell
@@ -127,57 +76,6 @@ def test_a_tick_box_drawn_by_its_label_is_ticked_there(play, site):
     rush = element("Rush", "tick box", label="Rush")
     notes = play(step("tick", rush), check("yes", rush, "ticked"), elements=[rush])
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-
-
-def test_what_comes_late_is_waited_for(play, site):
-    site.put(
-        "/",
-        f"""<button onclick="begin()">Begin</button><p id=out>-</p><script>function begin() {{
-        setTimeout(() => document.body.insertAdjacentHTML('beforeend',
-          `<button id=late disabled {TELL}>Save</button>`), 500)
-        setTimeout(() => late.disabled = false, 1500) }}</script>""",
-    )
-    begin = element("Begin")
-    steps = step("press", begin), step("press", SAVE), check("pressed true")
-    notes = play(*steps, elements=[begin, SAVE, OUT], limit=5)
-    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-    assert notes.results[2].used > 0.5
-
-
-def test_an_element_that_moves_is_pressed_where_it_comes_to_rest(play, site):
-    site.put(
-        "/",
-        f"""<style>button {{ position: absolute; animation: go .6s linear }}
-        @keyframes go {{ from {{ left: 0 }} to {{ left: 700px }} }}</style>
-        <button {TELL}>Save</button><p id=out>-</p>""",
-    )
-    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-
-
-@pytest.mark.parametrize("where", ["page", "frame"])
-def test_what_late_styles_move_is_pressed_where_they_put_it(play, site, where):
-    """A browser lays a page out before its styles are there; a press would meet nothing."""
-    tell = "out.textContent = `pressed ${event.isTrusted} ${room.clientHeight}`"
-    moved = f"""<link rel=stylesheet href=/late.css><div id=room></div>
-        <button onclick="{tell}">Save</button><p id=out>-</p>"""
-    site.pages["/late.css"] = (200, "#room { height: 200px }")
-    site.late["/late.css"] = 0.6
-    site.put("/inner", moved)
-    site.put("/", moved if where == "page" else "<iframe src=/inner width=600 height=400></iframe>")
-    notes = play(step("press", SAVE), check("pressed true 200"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
-
-
-def test_what_a_late_script_of_a_frame_does_is_waited_for(play, site):
-    tell = "document.querySelector('button').onclick = () => out.textContent = 'pressed true'"
-    site.put("/", "<iframe src=/inner width=600 height=400></iframe>")
-    inner = "<script defer src=/late.js></script><button>Save</button><p id=out>-</p>"
-    site.put("/inner", inner)
-    site.pages["/late.js"] = (200, tell)
-    site.late["/late.js"] = 0.6
-    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT])
-    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
 
 
 def test_something_far_down_is_scrolled_to(play, site):
@@ -233,22 +131,6 @@ def test_a_cut_emoji_in_what_a_page_says_is_kept_as_unreadable(play, site):
 def test_an_error_page_fails_the_opening(play, site):
     site.put("/", "<h1>Broken</h1>", status=500)
     assert failure(play()).message.endswith("answered with the error 500.")
-
-
-def test_an_address_where_nothing_listens(browser):
-    context = browser.new_session(BROWSERS[USUAL])
-    context.open_page()
-    seen = []
-
-    class Notes(Watcher):
-        def step_ends(self, result, console, requests):
-            seen.append(result)
-
-    document = Document((Step("1", "open", inputs={"address": "/"}),))
-    Player(context, Notes()).play(Script(document, {}, Names(), "http://127.0.0.1:9"))
-    context.close()
-    assert seen[0].reason == "page error"
-    assert "could not be opened" in seen[0].message
 
 
 @pytest.mark.parametrize(
@@ -342,16 +224,6 @@ def test_a_drag_whose_ends_are_never_seen_together_is_told(play, site):
     assert notes.context.current.run_script("return out.textContent", 5).gave["value"] == "-"
 
 
-def test_a_number_that_is_not_there_yet_is_waited_for(play, site):
-    """An empty price is no number; what nothing can be compared with is told at once."""
-    site.put("/", "<p id=out></p><script>setTimeout(() => out.textContent = '7.30', 400)</script>")
-    more = {"property": "text", "comparison": "is at least"}
-    notes = play(step("check", OUT, expected="7", **more), elements=[OUT])
-    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-    notes = play(step("check", OUT, expected="much", limit=60.0, **more), elements=[OUT])
-    assert "no number in “much”" in failure(notes).message
-
-
 def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_same(play, site):
     site.put(
         "/",
@@ -362,96 +234,3 @@ def test_a_page_that_overrides_built_ins_and_forbids_scripts_is_played_all_the_s
     )
     notes = play(step("press", SAVE), elements=[SAVE])
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
-
-
-def test_contexts_share_nothing(browser, site):
-    site.put(
-        "/", "<script>document.title = document.cookie || 'none'; document.cookie='a=1'</script>"
-    )
-    titles = []
-    for _ in range(2):
-        context = browser.new_session(BROWSERS[USUAL])
-        page = context.open_page()
-        page.navigate(site.address + "/", 10)
-        titles.append(page.probe("page")["title"])
-        context.close()
-    assert titles == ["none", "none"]
-
-
-def test_cancelling_ends_a_wait_at_once(browser, site):
-    site.put("/", "<p>nothing to press</p>")
-    context = browser.new_session(BROWSERS[USUAL])
-    context.open_page()
-    player = Player(context, Watcher())
-    steps = (Step("1", "open", inputs={"address": "/"}), step("press", SAVE, limit=60))
-    script = Script(Document(steps), {SAVE.id: SAVE}, Names(), site.address)
-    ended = []
-
-    def run():
-        try:
-            player.play(script)
-        except Cancelled:
-            ended.append("cancelled")
-
-    thread = threading.Thread(target=run)
-    thread.start()
-    thread.join(0.8)
-    player.cancel()
-    thread.join(2)
-    assert ended == ["cancelled"]
-
-
-@pytest.mark.parametrize("engine", ENGINES)
-def test_a_browser_that_is_killed_is_said_so(engine):
-    browser = ENGINES[engine].start()
-    context = browser.new_session(BROWSERS[USUAL])
-    context.open_page()
-    os.kill(browser.pid, signal.SIGKILL)
-    until(lambda: not browser.alive, "the browser dead")
-    seen = []
-
-    class Notes(Watcher):
-        def step_ends(self, result, console, requests):
-            seen.append(result)
-
-    steps = (
-        Step("1", "open", inputs={"address": "/"}),
-        Step("2", "dialog", inputs={"answer": "OK"}),
-    )
-    outcome = Player(context, Notes()).play(Script(Document(steps), {}, Names(), "http://x"))
-    browser.close()
-    assert outcome == "failed"
-    assert [(r.outcome, r.reason) for r in seen] == [("failed", "browser died"), ("skipped", "")]
-
-
-@pytest.mark.parametrize("name", BROWSERS)
-def test_every_browser_is_as_wide_and_touched_as_its_name_says(name, running, site):
-    site.put("/", "<button onclick=\"document.title='pressed'\">Press</button>")
-    held = browser_named(f" {name.upper()} ")
-    context = browser_of(held.engine, running).new_session(held)
-    page = context.open_page()
-    page.navigate(site.address + "/", 10)
-    look = "return [innerWidth, innerHeight, navigator.maxTouchPoints, navigator.userAgent]"
-    width, height, points, agent = json.loads(page.run_script(look, 5).gave["value"])
-    assert (width, height, bool(points)) == (held.width, held.height, held.touch)
-    assert (" Mobile " in agent) == held.touch
-    assert ENGINES_DO[held.engine].touch or not held.touch, "an engine is held for what it can not"
-    aimed = page.probe("aim", page.probe("handleAt", "button", 0))
-    page.press(aimed["x"], aimed["y"])
-    assert page.run_script("return document.title", 5).gave["value"] == "pressed"
-    context.close()
-
-
-def test_what_was_done_last_is_told_to_the_server_before_the_window_is_closed(play, site):
-    """A save in two requests, of which a slow server answers the first after a second."""
-    save = element("Save")
-    site.put(
-        "/",
-        "<button onclick=\"fetch('/first', {method: 'POST'}).then(() => fetch('/then'))\">Save",
-    )
-    site.put("/first", "kept")
-    site.put("/then", "kept")
-    site.late["/first"] = 1.5
-    notes = play(step("press", save), elements=[save], pictures="none")
-    assert notes.outcome == "passed"
-    assert (site.count("/first"), site.count("/then")) == (1, 1)

@@ -17,7 +17,7 @@ defineProps<{ label: string; entries: { words: string; act: () => unknown; bad?:
     >
       <MenuItem v-for="entry in entries" :key="entry.words" v-slot="{ active }">
         <button
-          class="w-full rounded px-2 py-1 text-left"
+          class="block w-full rounded px-2 py-1 text-left"
           :class="[active && 'bg-sunk', entry.bad && 'text-bad']"
           @click="entry.act()"
         >
