@@ -18,6 +18,12 @@ TEXTS = dict.fromkeys("steps expected found environment browser release".split()
 NAMES = st.lists(st.sampled_from("abcdeÄß'\"\\%_ "), min_size=1, max_size=30)
 DEEP = base64.b64encode(b"[" * 3000).decode()
 """A mark that holds more than anybody takes apart."""
+LISTS = {
+    "/tests": "tests",
+    "/runs": "runs",
+    "/defects": "defects",
+    "/security-events": "events",
+}
 PARTS = {
     "/flows": "flows",
     "/tables": "tables",
@@ -104,7 +110,7 @@ def test_defects_are_sorted_by_weight_and_counted(database, client):
     assert [one["title"] for one in newest][:2] == ["Crack 19", "Crack 18"]
 
 
-@pytest.mark.parametrize("path", ["/tests", "/runs", "/defects", "/security-events", *PARTS])
+@pytest.mark.parametrize("path", [*LISTS, *PARTS])
 @pytest.mark.parametrize(
     "after",
     [DEEP, *"x ! W10 WzFdWzFd bnVsbA WyJhIl0 Wy0xZTQwMF0 W3RydWVd WyJcdTAwMDAiLDFd MQ".split()],
@@ -141,6 +147,37 @@ def test_what_tests_are_made_of_and_who_makes_them_is_listed_page_by_page(
     ]
     assert titles(q="KILN 11") == [f"Kiln 11{n}" for n in range(10)]
     assert titles(q="100%") == []
+
+
+WORDS = st.text(st.characters(codec="utf-8"), max_size=40) | st.sampled_from(
+    ["%", "_", "\\", "'; DROP TABLE tests; --", "\0", "Kiln\0", "${secret.pin}", "<script>", "  "]
+)
+
+
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(WORDS)
+def test_any_words_are_looked_for_as_they_are(app, words):
+    """NUL is in no text that is kept, and told; all other words find what they find."""
+    client = Client(app, "wren")
+    expected = 400 if "\0" in words else 200
+    for path in [*LISTS, *PARTS, "/search"]:
+        answer = client.get(path, q=words)
+        assert answer.status_code == expected, (path, answer.text)
+    here = client.get("/pages/elements", page=words, q=words, unused=True)
+    assert here.status_code == expected
+    assert here.json.get("elements", []) == []
+
+
+@pytest.mark.parametrize("name", ["100 % clay", "a_b", "back\\slash", "Ünsal’s shelf", "'; --"])
+def test_what_is_called_strangely_is_found_by_its_name_and_nothing_else(database, client, name):
+    with database.session() as session:
+        for called in (name, "plain one", "a-b", "1000 clay"):
+            for kind in ("flow", "table", "test"):
+                its = f"{called} {kind}"
+                session.add(Test(name=its, kind=kind, environment_id=1, body=BODY))
+    for path, key in (("/flows", "flows"), ("/tables", "tables"), ("/tests", "tests")):
+        found = client.get(path, q=name.upper()).json[key]
+        assert [(one.get("flow") or one)["name"] for one in found] == [f"{name} {key[:-1]}"]
 
 
 def test_an_order_that_there_is_not_is_told(client):
