@@ -144,6 +144,8 @@ class FakeStage:
                 return self.quiet_after <= request.limit
             case ask.Picture():
                 return f"picture-{len(self.did)}"
+            case ask.StepStarts() | ask.StepFails():
+                return ask.Onward()
             case ask.StepEnds():
                 self.results.append(request.result)
             case ask.StopEverything():

@@ -15,6 +15,8 @@ from tests.station.desk import until
 
 
 class FakeStage:
+    patience = 0.0
+
     def __init__(self, key):
         self.key, self.alive, self.closed = key, True, 0
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from datetime import UTC, datetime
-from urllib.parse import urljoin
+from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.engine.browsers import BROWSERS, USUAL
-from lantern.core.engine.interpreter import Script
 from lantern.core.problems import Missing
 from lantern.core.proving.noting import Noted, Place, When
 from lantern.core.proving.shown import Shown
@@ -22,23 +19,19 @@ from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.edits import Change as ChangeStep
 from lantern.core.steps.edits import Edit, Insert, Remove
 from lantern.core.steps.model import Step
-from lantern.core.values.sources import Names
-from lantern.core.values.templates import masked, named, propose_name, resolve
-from lantern.station.proving import Prover, prover_for
+from lantern.core.values.templates import masked, named, propose_name
+from lantern.station.proving import Prover
+from lantern.station.scripts import Scripts
 from lantern.store import (
-    calls,
     elements,
     files,
     pages,
     pictures,
-    preferences,
     proofs,
-    tables,
     tests,
     waits,
 )
 from lantern.store.database import Database
-from lantern.store.models import Test
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 
@@ -57,14 +50,18 @@ def _fold(step_id: str) -> str:
 class Keeper:
     """Keeps the steps recorded on one stage in one test, as its author.
 
-    `after` is the step behind which recording goes on ("" for the start); None for the end.
+    `after` is the step behind which recording goes on ("" for the start), None for the end;
+    `before` one before which it does instead.
     """
 
     def __init__(self, database: Database, vault: Vault, test_id: int, account_id: int) -> None:
         self._database, self._vault = database, vault
         self._test_id, self._account_id = test_id, account_id
+        self.scripts = Scripts(database, vault, test_id, account_id)
         self._kept: dict[int, _Kept] = {}
         self.after: str | None = None
+        self.before: str | None = None
+        self._recorded: list[str] = []
         self.viewport = BROWSERS[USUAL].viewport
         """Width and height of the window that is recorded in, in CSS pixels."""
         self._noted, self._last = Noted(), ""
@@ -86,29 +83,10 @@ class Keeper:
         """Take in what a document shows that nothing has been done in yet."""
         self._noted.look(place, shown)
 
-    def proof_script(self) -> tuple[Script, Prover]:
-        """Return the whole test with its first row, and what holds it against its recording."""
-        with self._database.session() as session:
-            test = tests.get(session, self._test_id)
-            document = preferences.surrounded(unpacked(test), preferences.get(session))
-            document = replace(document, settings=replace(document.settings, pictures="none"))
-            called = calls.load(session, document.flow_ids())
-            known = elements.load(session, calls.element_ids(document, called))
-            names = self._names(session, test)
-            prover = prover_for(session, self._test_id, document, names)
-            return Script(document, known, names, test.environment.address, called), prover
-
     def keep_proof(self, prover: Prover) -> None:
         """Keep what holding a play against the recording showed."""
         with self._database.session() as session:
             proofs.keep(session, self._test_id, prover.found, prover.compared)
-
-    def reset_address(self) -> str:
-        """Return where the application is set back, "" when it can not be."""
-        with self._database.session() as session:
-            environment = tests.get(session, self._test_id).environment
-            base = f"{environment.address.rstrip('/')}/"
-            return urljoin(base, environment.reset) if environment.reset else ""
 
     def keep(self, change: Change, picture: bytes) -> None:
         """Keep a change of the story; a step that a person deleted meanwhile stays deleted."""
@@ -204,14 +182,20 @@ class Keeper:
     def _insert(self, session: Session, step: Step) -> None:
         """Insert a step where recording goes on: at the end, or behind the one kept before."""
         fold = _fold(step.id)
+        self._recorded.append(step.id)
         try:
-            edit = Insert((step,), self.after)
+            edit = Insert((step,), self.after, self.before or "")
             tests.edit(session, self._test_id, edit, self._account_id, fold=fold)
         except Missing:  # the sentence behind which it belonged was deleted meanwhile
             tests.edit(session, self._test_id, Insert((step,)), self._account_id, fold=fold)
-            self.after = None
+            self.after = self.before = None
         if self.after is not None:
             self.after = step.id
+
+    def recorded(self, *, fresh: bool) -> list[str]:
+        """Return the sentences recorded since it was last asked; none when it is `fresh`."""
+        found, self._recorded = self._recorded, []
+        return [] if fresh else found
 
     def add_step(
         self,
@@ -260,45 +244,6 @@ class Keeper:
             digest = files.digests(session, self._test_id).get(name)
             kept = pictures.load(session, digest) if digest else None
             return kept.content if kept else None
-
-    def _names(self, session: Session, test: Test) -> Names:
-        """Return what names mean while the test is being made: its first row's values."""
-        document = tables.filled(session, unpacked(test))
-        row = dict(document.rows[0].values) if document.rows else {}
-        secrets = self._vault.values(session, test.environment_id)
-        env = {**test.environment.variables, "base_url": test.environment.address}
-        given = {one.name: one.default for one in document.takes}
-        today = datetime.now(UTC).date()
-        return Names(row=row, env=env, secret=secrets, given=given, today=today)
-
-    def fill(self, template: str) -> str:
-        """Fill names in a value with what they mean in the first row; raises Problem."""
-        with self._database.session() as session:
-            return resolve(template, self._names(session, tests.get(session, self._test_id)))
-
-    def steps_until(self, step_id: str) -> list[str]:
-        """Return the ids of the steps up to and with one; "" gives none. Raises Missing."""
-        with self._database.session() as session:
-            document = unpacked(tests.get(session, self._test_id))
-        if not step_id:
-            return []
-        place = document.steps.index(document.step(step_id))
-        return [step.id for step in document.steps[: place + 1]]
-
-    def script(self, steps: list[str]) -> Script:
-        """Return what is to be played: some steps of the test, with its first row."""
-        with self._database.session() as session:
-            test = tests.get(session, self._test_id)
-            document = unpacked(test)
-            chosen = replace(
-                document,
-                steps=tuple(step for step in document.steps if step.id in steps),
-                settings=replace(document.settings, pictures="none"),
-            )
-            called = calls.load(session, chosen.flow_ids())
-            known = elements.load(session, calls.element_ids(chosen, called))
-            names = self._names(session, test)
-            return Script(chosen, known, names, test.environment.address, called)
 
     def keep_file(self, name: str, content: bytes) -> None:
         """Keep a file with the test under its name; a newer one replaces an older."""

@@ -40,7 +40,9 @@ TELLS = 5.0
 """Seconds that those get which may change something: what was done last is to be done."""
 
 
-NOTING = (ask.StepStarts, ask.StepEnds, ask.Now)
+SLICE = 0.1
+"""Seconds of a long wait after which the guide is asked again."""
+NOTING = (ask.StepStarts, ask.StepFails, ask.StepEnds, ask.Now)
 """Requests between sentences: without their answers the row itself can not go on."""
 
 
@@ -79,11 +81,37 @@ class Watcher:
         """A step is over, with what the page complained about meanwhile."""
 
 
+class Guide:
+    """Says how a play goes on; this one just lets it go on."""
+
+    @property
+    def stood(self) -> float:
+        """Seconds for which the clock of limits has stood still so far."""
+        return 0.0
+
+    def before(self, request: ask.Request[Any]) -> None:
+        """Be asked before each request is answered: it may take its time."""
+
+    def after(self, request: ask.Request[Any], answer: object, seconds: float) -> None:
+        """Be told of each request that was answered, and how long it took."""
+
+    def starts(self, request: ask.StepStarts) -> ask.Onward:
+        """Say whether a sentence that the row has come to is carried out."""
+        return ask.GO_ON
+
+    def fails(self, request: ask.StepFails) -> ask.Onward:
+        """Say whether a failure counts."""
+        return ask.GO_ON
+
+
+GOES_ON = Guide()
+
+
 class Player:
     """Plays one row; `cancel` may be called from another thread.
 
     With `closes` a cancelled player closes its context, so that nothing goes on in it. A `prover`
-    holds what each sentence comes to against what its recording saw.
+    holds what each sentence comes to against what its recording saw. A `guide` says how it goes on.
     """
 
     def __init__(
@@ -93,8 +121,10 @@ class Player:
         *,
         closes: bool = True,
         prover: Prover | None = None,
+        guide: Guide = GOES_ON,
     ) -> None:
         self.context = context
+        self._guide = guide
         self._prover = prover
         self._closes = closes
         self.release = ""
@@ -109,19 +139,23 @@ class Player:
         if self._closes:
             self.context.close()
 
-    def play(self, script: Script) -> Outcome:
-        """Play all steps; returns the row's outcome. Raises Cancelled."""
-        play = play_row(script)
+    def play(self, script: Script, start: Sequence[str] = ()) -> Outcome:
+        """Play all steps, or from `start` on; returns the row's outcome. Raises Cancelled."""
         self._secrets = tuple(script.names.secret.values())
+        outcome = self.carry_out(play_row(script, start))
+        self._come_to_rest()
+        return outcome
+
+    def carry_out(self, play: ask.Play[T]) -> T:
+        """Answer all that a play asks for; returns what it returns. Raises Cancelled."""
         answer: Any = None
         lost: ask.StageLost | ask.PageGone | ask.DriverFailed | StepFailed | None = None
         while True:
             try:
                 request = play.throw(lost) if lost else play.send(answer)
             except StopIteration as end:
-                outcome: Outcome = end.value
-                self._come_to_rest()
-                return outcome
+                result: T = end.value
+                return result
             answer, lost = None, None
             try:
                 answer = self._answer(request)
@@ -147,8 +181,13 @@ class Player:
     def _answer(self, request: ask.Request[T]) -> T:
         if self._cancelled.is_set():
             raise Cancelled
+        if not isinstance(request, NOTING):
+            self._guide.before(request)
+        began = time.monotonic()
         try:
-            return request.ask_of(self)
+            answer = request.ask_of(self)
+            self._guide.after(request, answer, time.monotonic() - began)
+            return answer
         except NoAnswer as error:
             if self._cancelled.is_set():
                 raise Cancelled from error
@@ -203,12 +242,16 @@ class Player:
     # -- time and code ---------------------------------------------------------------------------
 
     def now(self, request: ask.Now) -> float:
-        """Tell the time."""
-        return time.monotonic()
+        """Tell the time, as it is for limits."""
+        return time.monotonic() - self._guide.stood
 
     def wait(self, request: ask.Wait) -> None:
-        """Let time pass, or less where the play is cancelled."""
-        self._cancelled.wait(request.seconds)
+        """Let time pass, or less where the play is cancelled; the guide may hold it meanwhile."""
+        end = time.monotonic() - self._guide.stood + request.seconds
+        while (left := end - time.monotonic() + self._guide.stood) > 0:
+            if self._cancelled.wait(min(left, SLICE)):
+                return
+            self._guide.before(request)
 
     def quiet(self, request: ask.Quiet) -> bool:
         """Wait until the page is quiet."""
@@ -390,11 +433,18 @@ class Player:
         """Remember that the run is to end."""
         self.stops_everything = True
 
-    def step_starts(self, request: ask.StepStarts) -> None:
-        """Tell that a step begins."""
-        if self._prover:
-            self._prover.step_starts(self._page)
-        self._watcher.step_starts(request)
+    def step_starts(self, request: ask.StepStarts) -> ask.Onward:
+        """Tell that a step begins, unless it is not to."""
+        onward = self._guide.starts(request)
+        if onward.do != "skip":
+            if self._prover:
+                self._prover.step_starts(self._page)
+            self._watcher.step_starts(request)
+        return onward
+
+    def step_fails(self, request: ask.StepFails) -> ask.Onward:
+        """Ask whether a failure counts."""
+        return self._guide.fails(request)
 
     def step_ends(self, request: ask.StepEnds) -> None:
         """Tell how a step went, and what the page complained about."""

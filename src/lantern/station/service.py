@@ -20,6 +20,7 @@ from websockets.sync.server import Server, ServerConnection, serve
 
 from lantern.browser import process
 from lantern.browser.errors import BrowserError
+from lantern.core.channel import PersonSaid
 from lantern.core.engine.requests import RunCode
 from lantern.core.storable import read_json
 from lantern.station.browsers import Browsers
@@ -29,7 +30,7 @@ from lantern.station.live import Live, Viewer
 from lantern.station.stage import Stage
 from lantern.station.stages import Stages
 from lantern.station.worker import Worker
-from lantern.store import logs, stations, tests
+from lantern.store import accounts, logs, preferences, stations, tests
 from lantern.store.database import WHEN_ENDING, Database
 from lantern.store.passes import read_pass
 from lantern.store.reconciling import keep_reconciling
@@ -37,6 +38,7 @@ from lantern.store.vault import Vault
 
 log = structlog.get_logger()
 LARGEST_MESSAGE = 40 * 1024 * 1024
+NOBODY: PersonSaid = {"account": 0, "name": ""}
 PLACES = 2
 """Casts that are played at once."""
 READY_LIMIT = 60.0
@@ -53,7 +55,7 @@ class Station:
         self._database = Database(url)
         self._vault = Vault()
         self._browsers = Browsers()
-        self._stages = Stages(self._new_stage)
+        self._stages = Stages(self._new_stage, self._most_stages)
         self._watched: dict[int, Live] = {}
         self._lock = threading.Lock()
         self._worker = Worker(
@@ -130,6 +132,14 @@ class Station:
     def _hear(self, told: dict[str, Any]) -> None:
         if told["about"] == "signed out":
             self._stages.let_go(int(told["account"]))
+        elif told["about"] == "breakpoints":
+            for stage in self._stages.of(int(told["account"])):
+                if stage.rehearsals.now is not None:
+                    stage.rehearsals.now.read_breakpoints()
+
+    def _most_stages(self) -> int:
+        with self._database.session() as session:
+            return preferences.rehearsing(session).stages
 
     def _watch(self, cast_id: int, live: Live | None) -> None:
         with self._lock:
@@ -159,15 +169,22 @@ class Station:
             pass
 
     def _serve_stage(self, connection: ServerConnection, content: dict[str, Any]) -> None:
-        key = int(content["test"]), int(content["account"])
+        me = int(content["account"])
+        person: PersonSaid = {"account": me, "name": str(content.get("name") or "")}
+        key = int(content["test"]), int(content.get("of") or me)
+        if key[1] != me and not self._stages.there(key):
+            connection.close(4404, "Nothing is rehearsed there any more.")
+            return
         with self._stages.looked_at(key) as stage:
-            self._pump(connection, stage.live, stage)
+            self._pump(connection, stage.live, stage, person)
 
     def _new_stage(self, key: tuple[int, int]) -> Stage:
         with self._database.session() as session:
             address = tests.get(session, key[0]).environment.address
+            name = accounts.names(session, {key[1]}).get(key[1], "")
         keeper = Keeper(self._database, self._vault, *key)
-        return Stage(self._browsers.get("stages"), keeper, address)
+        owner: PersonSaid = {"account": key[1], "name": name}
+        return Stage(self._browsers.get("stages"), keeper, address, owner=owner)
 
     def _serve_watching(self, connection: ServerConnection, cast_id: int) -> None:
         with self._lock:
@@ -184,7 +201,12 @@ class Station:
         connection.send(json.dumps(vars(run_code(RunCode(**asked)))))
 
     @staticmethod
-    def _pump(connection: ServerConnection, live: Live, stage: Stage | None) -> None:
+    def _pump(
+        connection: ServerConnection,
+        live: Live,
+        stage: Stage | None,
+        person: PersonSaid = NOBODY,
+    ) -> None:
         viewer = Viewer()
 
         def send() -> None:
@@ -200,13 +222,17 @@ class Station:
         live.add(viewer)
         if stage:
             viewer.say({"type": "recording", "on": stage.recording})
+            for said in stage.rehearsals.come(person):
+                viewer.say(said)
         try:
             for text in connection:
                 if stage and isinstance(text, str):
-                    stage.take(read_json(text))
+                    stage.take(read_json(text), person["account"])
         except ConnectionClosed:
             pass
         finally:
+            if stage:
+                stage.rehearsals.leave(person)
             live.remove(viewer)
             viewer.close()
 

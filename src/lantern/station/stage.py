@@ -28,7 +28,9 @@ from lantern.core.channel import (
     HistoryAsked,
     OpenAsked,
     OptionsSaid,
+    PersonSaid,
     RecordAsked,
+    Said,
     WindowAsked,
 )
 from lantern.core.elements.kinds import pressable_selector
@@ -45,6 +47,8 @@ from lantern.station.live import Live
 from lantern.station.picker import Pointer
 from lantern.station.proving import path_of, shown_in
 from lantern.station.redaction import Redactor
+from lantern.station.rehearsal import KEPT
+from lantern.station.rehearsing import Rehearsals
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
@@ -67,7 +71,12 @@ class Stage:
     """A context shown live for the author of a test."""
 
     def __init__(
-        self, browser: Engine, keeper: Keeper, base: str, held: Browser = BROWSERS[USUAL]
+        self,
+        browser: Engine,
+        keeper: Keeper,
+        base: str,
+        held: Browser = BROWSERS[USUAL],
+        owner: PersonSaid | None = None,
     ) -> None:
         self.keeper, self.base = keeper, base
         self.recording = False
@@ -93,7 +102,10 @@ class Stage:
             self.context.downloads.on_begin = lambda name: self._note("download", value=name)
             self.pointer = Pointer(self)
             self._input = Input(lambda: self.context.current)
-            self._commands |= self.pointer.commands | Desk(self).commands | self._input.commands
+            self.desk = Desk(self)
+            self.rehearsals = Rehearsals(self, owner or {"account": 0, "name": ""})
+            self._commands |= self.pointer.commands | self.desk.commands | self._input.commands
+            self._commands |= self.rehearsals.commands
             self.context.open_page()
             keeper.viewport = held.viewport
             self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
@@ -101,17 +113,21 @@ class Stage:
             self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
             self._thread.start()
             opened.callback(self._end_recorder)
+            opened.callback(self.rehearsals.close)
             self._opened = opened.pop_all()
 
     # -- from the tester -----------------------------------------------------------------------
 
-    def take(self, message: dict[str, Any]) -> None:
+    def take(self, message: dict[str, Any], who: int = 0) -> None:
         """Carry out a message of the tester; what goes wrong is said to the viewers.
 
-        Messages of several tabs are carried out one after the other.
+        Messages of several tabs are carried out one after the other. `who` is the account that it
+        comes from; only who has the controls may do anything but look.
         """
         try:
             asked = ASKED.validate_python(message)
+            if not self.rehearsals.may(who, asked["type"]):
+                return
             with self._taking:
                 self._commands[asked["type"]](asked)
         except DialogOpen:
@@ -126,6 +142,19 @@ class Stage:
     def close(self) -> None:
         """Close the stage; what is still to be recorded is recorded first."""
         self._opened.close()
+
+    def say(self, message: Said) -> None:
+        """Tell everybody who looks on."""
+        self.live.say(message)
+
+    def file(self, name: str) -> bytes | None:
+        """Return a file that is kept with the test; None when there is none of that name."""
+        return self.keeper.file(name)
+
+    @property
+    def patience(self) -> float:
+        """Seconds for which it is kept, beyond the usual, although nobody looks at it."""
+        return KEPT if self.rehearsals.now is not None and self.rehearsals.now.on else 0.0
 
     @property
     def alive(self) -> bool:
@@ -232,10 +261,12 @@ class Stage:
         """Record from now on, or no more; `after` says behind which sentence ("" the start)."""
         with suppress(BrowserError):  # what was done before is told before: it counts as it was
             self._input.settle()
-        self.record(on=bool(message["on"]), after=message.get("after"))
+        on = bool(message["on"])
+        before = self.rehearsals.recording_place() if on else None
+        self.record(on=on, after=message.get("after"), before=before)
 
-    def record(self, *, on: bool, after: str | None = None) -> None:
-        """Begin or end recording; what was being typed is complete then."""
+    def record(self, *, on: bool, after: str | None = None, before: str | None = None) -> None:
+        """Begin or end recording, behind or before a sentence; what was typed is complete then."""
         self.recording = on
 
         def go_on_there() -> None:
@@ -245,6 +276,8 @@ class Stage:
                 self._note_all_shown()
             self.keeper.settle_secrets()
             self.keeper.after = after if on else None
+            self.keeper.before = before if on else None
+            self.rehearsals.recorded(self.keeper.recorded(fresh=on))
 
         self._reports.put(go_on_there)  # behind what was reported before
         self.live.say({"type": "recording", "on": on})

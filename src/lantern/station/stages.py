@@ -9,20 +9,27 @@ from contextlib import contextmanager
 
 import structlog
 
+from lantern.browser.errors import BrowserError
 from lantern.station.stage import Stage
 
 log = structlog.get_logger()
 Key = tuple[int, int]
 """A test and an account."""
+MANY = 1000
 IDLE = 300.0
 """Seconds after which a stage is closed that nobody looks at."""
 
 
 class Stages:
-    """Opens stages with `make`, counts who looks at them, and closes them."""
+    """Opens stages with `make`, counts who looks at them, and closes them.
 
-    def __init__(self, make: Callable[[Key], Stage]) -> None:
-        self._make = make
+    `most` tells how many may be open at once.
+    """
+
+    def __init__(
+        self, make: Callable[[Key], Stage], most: Callable[[], int] = lambda: MANY
+    ) -> None:
+        self._make, self._most = make, most
         self._stages: dict[Key, Stage] = {}
         self._viewers: dict[Key, int] = {}
         self._idle_since: dict[Key, float] = {}
@@ -61,7 +68,28 @@ class Stages:
         _close(stage)
         return None
 
+    def there(self, key: Key) -> bool:
+        """Tell whether the stage of a test and an author is open."""
+        with self._lock:
+            return key in self._stages
+
+    def of(self, account: int) -> list[Stage]:
+        """Return the stages of an account."""
+        with self._lock:
+            return [stage for key, stage in self._stages.items() if key[1] == account]
+
+    def _make_room(self) -> None:
+        """Close what nobody looks at where too many are open; raises BrowserError."""
+        most = self._most()
+        if len(self._stages) >= most:
+            self.close_idle(0.0)
+        if len(self._stages) >= most:
+            raise BrowserError(
+                f"All {most} stages of this station are in use; a lead can allow more."
+            )
+
     def _open(self, key: Key) -> Stage:
+        self._make_room()
         stage = self._make(key)
         with self._lock:
             if not self._closed:
@@ -83,7 +111,10 @@ class Stages:
                 key
                 for key in self._stages
                 if not self._viewers.get(key)
-                and (key in self._leaving or self._idle_since.get(key, since) <= since)
+                and (
+                    key in self._leaving
+                    or self._idle_since.get(key, since) + self._stages[key].patience <= since
+                )
             ]
             closing = [self._stages.pop(key) for key in idle]
             for key in idle:  # whoever comes next begins anew

@@ -135,7 +135,7 @@ class Desk:
         except Problem as error:
             self._say_verdict("does not work", error.message, [])
             return
-        element = element.filled(self._stage.keeper.fill)
+        element = element.filled(self._stage.keeper.scripts.fill)
         page = self._stage.context.current
         if page.dialog or not page.address.startswith("http"):
             self._say_verdict("finds nothing", "Open a page on the stage first.", [])
@@ -182,9 +182,10 @@ class Desk:
 
     def _play_to(self, message: PlayToAsked) -> None:
         """Play the test from its start up to a sentence, then record on from there if asked."""
+        self._stage.rehearsals.need_none()
         until = str(message["step"])
         without = {str(step) for step in message.get("without") or ()}
-        steps = [one for one in self._stage.keeper.steps_until(until) if one not in without]
+        steps = [one for one in self._stage.keeper.scripts.until(until) if one not in without]
         self._stage.fresh()
 
         def then() -> None:
@@ -196,15 +197,16 @@ class Desk:
     def _prove(self, _: PlainAsked) -> None:
         """Play the whole test on a fresh stage and hold every page against its recording."""
         keeper = self._stage.keeper
-        self._end_recording()
-        if address := keeper.reset_address():
+        self._stage.rehearsals.need_none()
+        self.end_recording()
+        if address := keeper.scripts.reset_address():
             try:
                 set_back(address)
             except BadInput as error:
                 self._say_played(error.message, error.hint)
                 return
         self._stage.fresh()
-        script, prover = keeper.proof_script()
+        script, prover = keeper.scripts.proof()
 
         def then() -> None:
             keeper.keep_proof(prover)
@@ -212,7 +214,8 @@ class Desk:
 
         self._play_script(script, then, prover)
 
-    def _end_recording(self) -> None:
+    def end_recording(self) -> None:
+        """End recording, so that something can be played; raises BadInput while something is."""
         if self._player is not None:
             raise BadInput("Something is being played on this stage already.")
         if self._stage.recording:
@@ -220,8 +223,8 @@ class Desk:
         self._stage.in_turn(lambda: None)  # what was reported is recorded first
 
     def _play(self, steps: list[str], then: Callable[[], None]) -> None:
-        self._end_recording()
-        self._play_script(self._stage.keeper.script(steps), then)
+        self.end_recording()
+        self._play_script(self._stage.keeper.scripts.some(steps), then)
 
     def _play_script(
         self, script: Script, then: Callable[[], None], prover: Prover | None = None

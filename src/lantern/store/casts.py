@@ -28,6 +28,8 @@ from lantern.store.models import Cast, Result, Run
 
 WORDS = ("sentence", "message", "hint", "expected", "found")
 """What a result says in words."""
+NAMED = ("title", "comment", "thing", "contrary")
+"""What people call a sentence, and what it really acted on; kept in the details of its result."""
 SHORT = 20
 """Seconds that a page may need from reading a run until it is told of changes."""
 MOST_TOLD = 200
@@ -197,6 +199,7 @@ def keep_result(
         "lookups": list(result.lookups),
         "console": list(console),
         "requests": list(requests),
+        **{name: getattr(result, name) for name in NAMED},
     }
     kept = dict(result.kept)
     words, details, kept = everywhere([words, details, kept], lambda text: masked(text, hidden))

@@ -102,6 +102,19 @@ def uses(session: Session, flow_id: int) -> list[Uses]:
     return _calling(session, [flow_id]).get(flow_id, [])
 
 
+def that_signs_in(session: Session, first: str = "") -> str:
+    """Return the id of a flow that types a secret, the one of id `first` before others, or ""."""
+    query = select(Test).filter_by(kind=calls.FLOW).order_by(Test.id)
+    found = [flow for flow in session.scalars(query) if _types_a_secret(flow)]
+    ids = [str(flow.id) for flow in found]
+    return first if first in ids else (ids[0] if ids else "")
+
+
+def _types_a_secret(flow: Test) -> bool:
+    texts = (value for step in unpacked(flow).steps for value in step.inputs.values())
+    return any("${secret." in text for text in texts)
+
+
 def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:
     """Return what a flow of some sentences would take and give."""
     document = unpacked(tests.get(session, test_id))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, Row, and_, exists, func, literal, or_, select, union
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.facts import Facts
 from lantern.core.problems import Missing
 from lantern.core.steps.actions.navigating import title_pattern
-from lantern.store.models import Element, SavedPage, Test
+from lantern.store.models import Cast, Element, SavedPage, Test
 from lantern.store.paging import Order, Page, page
 
 MOST_HISTORY = 40
@@ -130,6 +131,37 @@ def newest(session: Session, titles: Collection[str] | None = None) -> dict[str,
 def of_run(session: Session, run_id: int) -> Sequence[SavedPage]:
     """Return the pages that a run saved, in the order of saving."""
     return session.scalars(select(SavedPage).filter_by(run_id=run_id).order_by(SavedPage.id)).all()
+
+
+def address_of(session: Session, test_id: int, step_id: str) -> str:
+    """Return the address of the page that was saved last when a sentence was played, or ""."""
+    query = select(SavedPage.address).filter_by(test_id=test_id, step_id=step_id)
+    return session.scalars(query.order_by(SavedPage.id.desc()).limit(1)).first() or ""
+
+
+@dataclass(frozen=True)
+class Green:
+    """All that was on a page in a run that passed, and the number of the run (0: none)."""
+
+    nodes: tuple[Facts, ...] = ()
+    run: int = 0
+
+
+def last_green(session: Session, test_id: int, title: str) -> Green:
+    """Return what was on a page of a test's last row that passed; empty when none was kept."""
+    query = (
+        select(SavedPage)
+        .join(Cast, Cast.id == SavedPage.cast_id)
+        .filter(
+            SavedPage.test_id == test_id,
+            SavedPage.page == title_pattern(title),
+            Cast.outcome == "passed",
+        )
+        .order_by(SavedPage.id.desc())
+        .limit(1)
+    )
+    kept = session.scalars(query).first()
+    return Green(tuple(nodes_of(kept)), kept.run_id or 0) if kept else Green()
 
 
 def history(session: Session, page: str, tests: Sequence[int]) -> Sequence[SavedPage]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import contextlib
 import json
 import threading
+from typing import Any
 
-from flask import Flask
+from flask import Flask, request
 from flask_sock import Sock
 from simple_websocket import ConnectionClosed as ClientGone
 from simple_websocket import Server
@@ -48,7 +49,9 @@ def init_app(app: Flask) -> None:
                 raise Forbidden("A viewer can not use a stage.")
             with services().database.session() as session:
                 tests.get(session, test_id)
-            _relay(socket, stations.any_address(), {"test": test_id, "account": me().id})
+            content = {"test": test_id, "account": me().id, "name": me().name}
+            of = request.args.get("of", type=int)  # the stage of somebody else, to look on
+            _relay(socket, stations.any_address(), content | ({"of": of} if of else {}))
 
     @sock.route("/api/live/cast/<int:cast_id>")  # type: ignore[untyped-decorator]
     def watch(socket: Server, cast_id: int) -> None:
@@ -90,7 +93,7 @@ class _said(contextlib.AbstractContextManager[None]):  # noqa: N801 - reads as a
         return True
 
 
-def _relay(socket: Server, address: str, content: dict[str, int]) -> None:
+def _relay(socket: Server, address: str, content: dict[str, Any]) -> None:
     """Pass messages between the person's page and the station until one of them goes."""
     where = stations.target(address, content)
     with connect(where, compression=None, max_size=None, proxy=None) as station:

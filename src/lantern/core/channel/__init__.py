@@ -5,5 +5,7 @@ end's types are made from them.
 """
 
 from lantern.core.channel.asked import *  # noqa: F403 - all of them are meant
+from lantern.core.channel.boxes import *  # noqa: F403
 from lantern.core.channel.notices import *  # noqa: F403
+from lantern.core.channel.rehearsing import *  # noqa: F403
 from lantern.core.channel.said import *  # noqa: F403

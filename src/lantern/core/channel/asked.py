@@ -6,6 +6,8 @@ from typing import Any, Literal, NotRequired
 
 from typing_extensions import TypedDict
 
+from lantern.core.channel.rehearsing import RehearsalAsked
+
 
 class OpenAsked(TypedDict):
     """Open an address, or a path of the environment."""
@@ -213,5 +215,6 @@ Asked = (
     | TryAsked
     | RepickAsked
     | PlayToAsked
+    | RehearsalAsked
 )
 """Everything that an author asks a stage for, told apart by `type`."""

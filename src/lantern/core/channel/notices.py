@@ -8,7 +8,7 @@ from typing_extensions import TypedDict
 
 About = Literal[
     "", "test", "element", "files", "run", "defect", "project", "environment", "stations",
-    "signed out", "stop", "presence",
+    "signed out", "stop", "presence", "breakpoints",
 ]  # fmt: skip
 """What a notice is about."""
 

@@ -6,21 +6,8 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
-from lantern.core.elements.facts import Box
-
-
-class BoxSaid(TypedDict):
-    """A box in the window."""
-
-    x: float
-    y: float
-    width: float
-    height: float
-
-
-def box_said(box: Box) -> BoxSaid:
-    """Return a box as it is said."""
-    return {"x": box.x, "y": box.y, "width": box.width, "height": box.height}
+from lantern.core.channel.boxes import BoxSaid
+from lantern.core.channel.rehearsing import RehearsalSaidAny
 
 
 class WindowSaid(TypedDict):
@@ -229,5 +216,6 @@ Said = (
     | ProvedSaid
     | TroubleSaid
     | EndedSaid
+    | RehearsalSaidAny
 )
 """Everything that a station says over a live connection, told apart by `type`."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
 from lantern.core.engine.outcomes import Evidence, StepFailed, StepResult
 from lantern.core.problems import Problem
+from lantern.core.review.deeds import contradiction
 from lantern.core.steps.actions.base import Call
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.constants import is_business
@@ -93,7 +94,25 @@ def try_step(
         evidence.picture = (yield from ask.Picture(failed=True)) or evidence.picture
     names = script.names
     result = ending(step, position, text, failure, evidence, end - start, limit, names)
-    return Attempt(result, value, call)
+    return Attempt(replace(result, contrary=_contrary(step, call, names)), value, call)
+
+
+LONGEST_SAID = 80
+"""Letters of a comment up to which it may say what a sentence does; a longer one tells a story."""
+
+
+def _contrary(step: Step, call: Call, names: Names) -> str:
+    """Tell where what people call a sentence is not what it acted on; secrets are masked."""
+    evidence = call.evidence
+    if not evidence.thing:
+        return ""
+    around = (*evidence.around, *call.inputs.values())
+    comment = step.comment if len(step.comment) <= LONGEST_SAID else ""
+    for said in (step.title, comment, call.element.name if call.element else ""):
+        told = contradiction(said, evidence.thing, around)
+        if told:
+            return masked(told, names.secret)
+    return ""
 
 
 @dataclass
@@ -206,6 +225,9 @@ def ending(
         box=evidence.box,
         files=tuple(evidence.files),
         kept={name: safe(value) for name, value in evidence.kept.items()},
+        title=safe(step.title),
+        comment=safe(step.comment),
+        thing=safe(evidence.thing),
     )
 
 

@@ -96,8 +96,11 @@ class Driver(Protocol):
     def picture(self, request: ask.Picture) -> str:
         """Answer Picture."""
 
-    def step_starts(self, request: ask.StepStarts) -> None:
+    def step_starts(self, request: ask.StepStarts) -> ask.Onward:
         """Answer StepStarts."""
+
+    def step_fails(self, request: ask.StepFails) -> ask.Onward:
+        """Answer StepFails."""
 
     def step_ends(self, request: ask.StepEnds) -> None:
         """Answer StepEnds."""

@@ -82,6 +82,8 @@ def find(
             if not aimed.problem:
                 _note(evidence, element, seen, found)
                 evidence.box = aimed.box if ready else found[0].box
+                if ready:
+                    _note_thing(evidence, found[0])
                 return Target(found[0], aimed)
         now: float = yield from Now()
         if now - start >= limit:
@@ -117,6 +119,11 @@ def _note(evidence: Evidence, element: Element, seen: Seen, found: list[Facts]) 
             "clues": held_by(element.kind, element.clues, seen.candidates),
         }
     )
+
+
+def _note_thing(evidence: Evidence, facts: Facts) -> None:
+    evidence.thing = facts.name or facts.label or facts.text
+    evidence.around = (facts.label, facts.text, facts.section, *facts.row)
 
 
 def _several(element: Element, found: list[Facts]) -> StepFailed:

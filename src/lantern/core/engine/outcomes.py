@@ -40,7 +40,10 @@ class StepFailed(Exception):
 
 @dataclass
 class Evidence:
-    """What a step gathers while it runs."""
+    """What a step gathers while it runs.
+
+    `thing` is what the node that it acted on is called, `around` what is known of its place.
+    """
 
     lookups: list[dict[str, Any]] = field(default_factory=list)
     picture: str = ""
@@ -49,6 +52,8 @@ class Evidence:
     found: str = ""
     files: list[dict[str, Any]] = field(default_factory=list)
     kept: dict[str, str] = field(default_factory=dict)
+    thing: str = ""
+    around: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -56,7 +61,9 @@ class StepResult:
     """How one step ended. Times are in seconds; texts have secrets masked.
 
     `within` tells what it was played in, outermost first: flows and rounds of repeats;
-    `attempts` how often it was carried out.
+    `attempts` how often it was carried out. `title` and `comment` are those that people gave the
+    sentence; `thing` is what it really acted on, `contrary` tells where that is not what people
+    call it.
     """
 
     step_id: str
@@ -77,6 +84,10 @@ class StepResult:
     kept: Mapping[str, str] = field(default_factory=dict)
     within: tuple[str, ...] = ()
     attempts: int = 1
+    title: str = ""
+    comment: str = ""
+    thing: str = ""
+    contrary: str = ""
 
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""

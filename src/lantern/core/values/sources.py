@@ -15,7 +15,7 @@ class Names:
 
     `kept` grows while a row is played, `given` are the inputs of the flow that is played, `each`
     is what the innermost repeat is at. `seed` (the run's, with the row) and `today` decide what
-    is made up.
+    is made up; `instead` holds what a person wants in its place, by the place it is made up for.
     """
 
     row: Mapping[str, str] = field(default_factory=dict)
@@ -26,6 +26,7 @@ class Names:
     each: Mapping[str, str] = field(default_factory=dict)
     seed: str = ""
     today: date = date(2026, 1, 1)
+    instead: Mapping[str, str] = field(default_factory=dict)
     of_field: Callable[[Random, date], str] | None = None
 
 

@@ -98,8 +98,7 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
         if place.group().startswith("$$"):
             return place.group()[1:]
         if call_in(place.group(1)):
-            seed = f"{names.seed}|{key}|{place.start()}"
-            return draw(place.group(1), seed, names.today, names.of_field)
+            return _made(place, names, key)[1]
         source, _, name = place.group(1).strip().partition(".")
         known = SOURCES[source].reach(names)
         if name not in known:
@@ -107,6 +106,26 @@ def _fill(template: str, names: Names, key: str, *, mask: bool) -> str:
         return MASK if mask and SOURCES[source].hidden else known[name]
 
     return PLACE.sub(value, template)
+
+
+def _made(place: re.Match[str], names: Names, key: str) -> tuple[str, str]:
+    """Return what is made up for a place, behind the name of that place."""
+    seed = f"{names.seed}|{key}|{place.start()}"
+    if seed in names.instead:
+        return seed, names.instead[seed]
+    return seed, draw(place.group(1), seed, names.today, names.of_field)
+
+
+def made_in(template: str, names: Names, key: str = "") -> list[tuple[str, str, str]]:
+    """Return what a template makes up: the place it is made up for, the call, and the value.
+
+    Raises BadInput where a call can not be carried out.
+    """
+    return [
+        (*_made(place, names, key)[:1], place.group(1).strip(), _made(place, names, key)[1])
+        for place in PLACE.finditer(template)
+        if not place.group().startswith("$$") and call_in(place.group(1)) is not None
+    ]
 
 
 def renamed(template: str, source: str, old: str, new: str) -> str:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import (
     ForeignKey,
     Identity,
     String,
+    UniqueConstraint,
 )
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -29,7 +31,31 @@ class Account(Base):
     password_hash: Mapped[str]
     disabled: Mapped[bool] = mapped_column(default=False, server_default="false")
     gone: Mapped[bool] = mapped_column(default=False, server_default="false")
+    breakpoints_off: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether no breakpoint of theirs stops a rehearsal for the time being."""
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Breakpoint(Base):
+    """A sentence (`step_id` in the test or flow `place`) before which a person's rehearsals stop.
+
+    `only_in` is the test in whose rehearsals it stops, None for all.
+    """
+
+    __tablename__ = "breakpoints"
+    __table_args__ = (
+        UniqueConstraint("account_id", "place", "step_id", name="uq_breakpoints_sentence"),
+    )
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    place: Mapped[int] = mapped_column(ForeignKey("tests.id", ondelete="CASCADE"), index=True)
+    step_id: Mapped[str] = mapped_column(String(32))
+    only_in: Mapped[int | None] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), index=True
+    )
+    enabled: Mapped[bool]
+    condition: Mapped[dict[str, Any]]
 
 
 class SecurityEvent(Base):

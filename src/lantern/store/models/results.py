@@ -79,7 +79,8 @@ class Cast(Base):
     `browser` is what it is played in, as people name it, `engine` what a station must offer for
     it, `version` the browser that it was. `job` offers it in the queue; `token` is that of the
     taking under way, without which nothing of the cast can be written, and `takings` counts them.
-    `kept` holds what it kept of the application: its result columns.
+    `kept` holds what it kept of the application: its result columns. `hand` is who took it in
+    hand while it was played, "" for nobody: such a cast never passes on record.
     """
 
     __tablename__ = "casts"
@@ -98,6 +99,7 @@ class Cast(Base):
     station_id: Mapped[str] = mapped_column(String(32), default="", server_default="")
     message: Mapped[str] = mapped_column(default="", server_default="")
     kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
+    hand: Mapped[str] = mapped_column(default="", server_default="")
     outcome: Mapped[str] = mapped_column(
         String(20), default="waiting", server_default="waiting", index=True
     )

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 from lantern.core.engine.requests.base import Request
 
 if TYPE_CHECKING:
+    from lantern.core.engine.attempt import Script
     from lantern.core.engine.driver import Driver
+    from lantern.core.engine.outcomes import StepResult
+    from lantern.core.steps.model import Step
 
 
 @dataclass(frozen=True)
@@ -67,15 +70,63 @@ class Picture(Request[str]):
 
 
 @dataclass(frozen=True)
-class StepStarts(Request[None]):
-    """A step begins. Answer: None."""
+class Spot:
+    """Where a row is: at which sentence, and what is around it.
+
+    `calls` are the sentences that called the flows it is in, outermost first, `within` the words
+    for these and for the rounds of repeats; `depth` counts calls, rounds and blocks around it.
+    `flow` is the id of the flow that it stands in, "" for the test. `script` has the names that
+    hold there. `passing` tells that the row only passes it on the way to where it begins.
+    """
+
+    step: Step
+    script: Script
+    calls: tuple[str, ...] = ()
+    within: tuple[str, ...] = ()
+    depth: int = 0
+    flow: str = ""
+    passing: bool = False
+
+
+@dataclass(frozen=True)
+class Onward:
+    """How it goes on at a sentence: carried out, passed over, or (after a failure) tried again.
+
+    A `story` takes the place of the one that was played so far: what was edited meanwhile.
+    """
+
+    do: Literal["go on", "skip", "again"] = "go on"
+    story: Script | None = None
+
+
+GO_ON = Onward()
+
+
+@dataclass(frozen=True)
+class StepStarts(Request[Onward]):
+    """A step is about to begin. Answer: whether it does."""
 
     step_id: str
     position: int
     sentence: str
+    spot: Spot
 
-    def ask_of(self, driver: Driver) -> None:
-        driver.step_starts(self)
+    def ask_of(self, driver: Driver) -> Onward:
+        return driver.step_starts(self)
+
+
+@dataclass(frozen=True)
+class StepFails(Request[Onward]):
+    """A step has failed, and nothing has followed from it yet. Answer: whether it counts.
+
+    "go on" lets the failure take its course, "skip" passes the step over, "again" tries it again.
+    """
+
+    result: StepResult
+    spot: Spot
+
+    def ask_of(self, driver: Driver) -> Onward:
+        return driver.step_fails(self)
 
 
 @dataclass(frozen=True)

@@ -102,7 +102,7 @@ class Action:
     plays the steps inside it ("" for what has none): what `perform` returns decides, a bool for
     conditions, the values of each round for repeats. `limit` is a time limit of its own in
     seconds that holds where its step says nothing. `recorded` says how a recording comes to it,
-    None for what is only added by hand.
+    None for what is only added by hand. Rehearsals stop before one that `holds`.
     """
 
     name: str
@@ -116,3 +116,4 @@ class Action:
     block: Block = ""
     limit: float | None = None
     recorded: Recorded | None = None
+    holds: bool = False

@@ -52,6 +52,11 @@ def _pause(call: Call) -> ask.Play[None]:
     yield from call.picture()
 
 
+def _go_on(_: Call) -> ask.Play[None]:
+    return
+    yield  # pragma: no cover - a generator that asks for nothing
+
+
 ENTRIES = (
     Action(
         "wait until",
@@ -82,5 +87,14 @@ ENTRIES = (
         (Input("seconds", "number", default="1"),),
         kinds=None,
         help="Costs its whole time in every row. Waiting until something is so is better.",
+    ),
+    Action(
+        "hold",
+        "Pause here when rehearsing",
+        "Pause here when rehearsing",
+        _go_on,
+        kinds=None,
+        help="Stops everybody's rehearsals at this place. Tries and runs pass over it.",
+        holds=True,
     ),
 )

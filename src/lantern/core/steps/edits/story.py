@@ -12,7 +12,7 @@ from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.edits.asked import FieldsAsked, StepAsked
 from lantern.core.steps.edits.base import Edit, NewId, OfSteps, all_there, ids_in, with_fields
 from lantern.core.steps.edits.placing import inserted
-from lantern.core.steps.model import Document, Step
+from lantern.core.steps.model import DEEPEST, Document, Step
 
 _LOOKING = frozenset({"check", "wait until", "keep", "hover", "scroll"})
 """Actions that need their element shown, not ready for input."""
@@ -28,13 +28,15 @@ class InsertAsked(TypedDict):
     do: Literal["insert"]
     steps: list[StepAsked]
     after: NotRequired[str | None]
+    before: NotRequired[str]
 
 
 @dataclass(frozen=True)
 class Insert(Edit):
     """Put steps after the step `after`; None means at the end, "" at the start.
 
-    Behind a block they go into it, at the end too; their own depths count from there.
+    Behind a block they go into it, at the end too; their own depths count from there. With
+    `before` they go right before that step instead, into the same blocks.
     """
 
     do = "insert"
@@ -42,20 +44,28 @@ class Insert(Edit):
     told = "sentences added"
     steps: tuple[Step, ...]
     after: str | None = None
+    before: str = ""
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Self:
         """Build the edit from JSON."""
         steps = tuple(Step.read(step) for step in raw.get("steps") or ())
-        return cls(steps, None if raw.get("after") is None else str(raw["after"]))
+        after = None if raw.get("after") is None else str(raw["after"])
+        return cls(steps, after, str(raw.get("before") or ""))
 
     def touches(self) -> frozenset[str]:
-        """Return the step that they go behind."""
-        return frozenset({self.after} if self.after else ())
+        """Return the step that they go behind, or before."""
+        return frozenset(filter(None, (self.after, self.before)))
 
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the steps."""
         fresh = [step if step.id else replace(step, id=new_id()) for step in self.steps]
+        if self.before:
+            place = document.steps.index(document.step(self.before))
+            depth = document.steps[place].depth
+            fresh = [replace(step, depth=min(step.depth + depth, DEEPEST)) for step in fresh]
+            steps = (*document.steps[:place], *fresh, *document.steps[place:])
+            return replace(document, steps=steps)
         return inserted(document, fresh, self.after)
 
 
