@@ -21,7 +21,7 @@ from tests.station.desk import until
 
 PAGE = """
 <h1>Board</h1><label>Piece <input name=piece></label><label>Clay <input name=clay></label>
-<button id=book onclick="said('booked ' + document.querySelector('[name=piece]').value)">Book</button>
+<button id=book onclick="said('booked ' + document.querySelector('input').value)">Book</button>
 <button onclick="said('fired')">Fire</button><output id=log></output>
 <script>function said(t) { const log = document.querySelector('#log')
   log.textContent += t + ';' }</script>

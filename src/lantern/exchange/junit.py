@@ -7,10 +7,10 @@ test suite is a run, a test case a row.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from xml.etree import ElementTree as Xml
 
-from lantern.core.review.records import RowRecord, RunRecord
+from lantern.core.review.records import RowRecord, RunRecord, StepRecord
 
 _NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 
@@ -64,8 +64,16 @@ def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
         attributes = {"message": _text(failed.message), "type": _text(failed.reason or "failed")}
         failure = Xml.SubElement(case, "failure", attributes)
         failure.text = _text(
-            f"{failed.sentence}\n{failed.message}\nexpected: {failed.expected}\n"
-            f"found: {failed.found}"
+            "\n".join(
+                [
+                    *filter(None, (failed.title, failed.comment)),
+                    failed.sentence,
+                    failed.message,
+                    f"expected: {failed.expected}",
+                    f"found: {failed.found}",
+                    *filter(None, (failed.contrary,)),
+                ]
+            )
         )
     elif row.outcome == "failed":
         Xml.SubElement(
@@ -78,7 +86,16 @@ def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
     elif row.outcome == "skipped":
         Xml.SubElement(case, "skipped")
     out = Xml.SubElement(case, "system-out")
-    out.text = _text("\n".join(f"[{step.outcome}] {step.sentence}" for step in row.steps))
+    out.text = _text("\n".join(line for step in row.steps for line in _told(step)))
+
+
+def _told(step: StepRecord) -> Iterator[str]:
+    if step.title:
+        yield f"— {step.title}"
+    yield f"[{step.outcome}] {step.sentence}"
+    for more in (step.comment, step.contrary):
+        if more:
+            yield f"    {more}"
 
 
 def _text(text: str) -> str:

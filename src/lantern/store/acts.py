@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.history.acts import Act as Done
-from lantern.core.history.acts import next_redo, next_undo
+from lantern.core.history.acts import holding, next_redo, next_undo
 from lantern.core.problems import Missing
 from lantern.store.models import Act
 
@@ -101,6 +101,16 @@ def next_of(session: Session, place: int, account_id: int | None, *, forward: bo
 def known(session: Session, key: str) -> bool:
     """Tell whether an act that its author calls so was done."""
     return session.scalar(select(Act.id).filter_by(key=key)) is not None
+
+
+def since(
+    session: Session, places: Sequence[int], account_id: int | None, at: datetime
+) -> list[tuple[Act, bool]]:
+    """Return what a person did in some places since a time, and whether each was taken back."""
+    query = select(Act).filter(Act.place.in_(places), Act.account_id == account_id, Act.at >= at)
+    done = session.scalars(query.order_by(Act.id).limit(LOOKED_BACK)).all()
+    live = holding([Done(one.id, one.undoes) for one in done])
+    return [(one, one.id not in live) for one in done if one.undoes is None]
 
 
 def get(session: Session, act_id: int) -> Act:

@@ -28,6 +28,7 @@ What = Literal[
     "refused",
     "exported",
     "rules of keeping",
+    "rules of rehearsing",
     "tidied",
 ]
 AGAIN = timedelta(minutes=1)

@@ -133,9 +133,13 @@ def of_run(session: Session, run_id: int) -> Sequence[SavedPage]:
     return session.scalars(select(SavedPage).filter_by(run_id=run_id).order_by(SavedPage.id)).all()
 
 
-def address_of(session: Session, test_id: int, step_id: str) -> str:
-    """Return the address of the page that was saved last when a sentence was played, or ""."""
+def address_of(session: Session, test_id: int, step_id: str, but: int = 0) -> str:
+    """Return the address of the page that was saved last when a sentence was played, or "".
+
+    The page `but` does not count, nor do those on which it failed.
+    """
     query = select(SavedPage.address).filter_by(test_id=test_id, step_id=step_id)
+    query = query.filter(SavedPage.id != but)
     return session.scalars(query.order_by(SavedPage.id.desc()).limit(1)).first() or ""
 
 

@@ -74,4 +74,7 @@ def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:
         requests=result.details.get("requests", []),
         picture=shots.get(result.picture, b""),
         step=result.step_id,
+        title=result.details.get("title", ""),
+        comment=result.details.get("comment", ""),
+        contrary=result.details.get("contrary", ""),
     )

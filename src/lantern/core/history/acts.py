@@ -19,13 +19,13 @@ class Act:
 
 def next_undo(acts: Sequence[Act]) -> int | None:
     """Return the act to be taken back next, of one person's acts in the order of doing."""
-    live = _live(acts)
+    live = holding(acts)
     return next((one.id for one in reversed(acts) if one.undoes is None and one.id in live), None)
 
 
 def next_redo(acts: Sequence[Act]) -> int | None:
     """Return the taking back that is to be taken back next; None once something new was done."""
-    live = _live(acts)
+    live = holding(acts)
     plain = {one.id for one in acts if one.undoes is None}
     for one in reversed(acts):
         if one.undoes is None:
@@ -35,7 +35,7 @@ def next_redo(acts: Sequence[Act]) -> int | None:
     return None
 
 
-def _live(acts: Sequence[Act]) -> set[int]:
+def holding(acts: Sequence[Act]) -> set[int]:
     """Return the acts that hold: those that no act that holds itself takes back."""
     live: set[int] = set()
     taken: set[int] = set()

@@ -11,7 +11,8 @@ from datetime import datetime
 class StepRecord:
     """A step of a row; `picture` holds the bytes of a JPEG, times are in seconds.
 
-    `step` is the id of the sentence, of the test's own or of a flow's.
+    `step` is the id of the sentence, of the test's own or of a flow's; `title` and `comment` are
+    those that people gave it, `contrary` tells where it acted on something else than they say.
     """
 
     sentence: str
@@ -27,6 +28,9 @@ class StepRecord:
     requests: Sequence[str] = ()
     picture: bytes = field(default=b"", repr=False)
     step: str = ""
+    title: str = ""
+    comment: str = ""
+    contrary: str = ""
 
 
 @dataclass(frozen=True)

@@ -48,7 +48,7 @@ class CastOut(Shape):
     """One row in one browser; `kept`: its result columns; `failed_at`: the first failed sentence.
 
     `browser` as people name it, `version` what it was; `takings` counts how often a station took
-    it: more than once where interrupted rows are played again.
+    it: more than once where interrupted rows are played again. `hand` is who took it in hand.
     """
 
     id: int
@@ -67,6 +67,7 @@ class CastOut(Shape):
     version: str
     station: str
     takings: int
+    hand: str
 
 
 class DefectLink(Shape):
@@ -142,7 +143,8 @@ class ResultOut(Shape):
     """How a step ended; times in seconds.
 
     `freed` says that its picture went by the rules of keeping. `within`: the flows and rounds it
-    was played in, outermost first.
+    was played in, outermost first. `title` and `comment` are those that people gave the sentence,
+    `thing` is what it acted on, `contrary` tells where that is not what they say.
     """
 
     id: int
@@ -166,6 +168,10 @@ class ResultOut(Shape):
     files: list[FileKept]
     within: list[str]
     attempts: int
+    title: str
+    comment: str
+    thing: str
+    contrary: str
 
 
 class FileKept(Shape):

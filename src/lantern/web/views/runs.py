@@ -66,6 +66,7 @@ def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.C
         version=cast.version,
         station=cast.station_id,
         takings=cast.takings,
+        hand=cast.hand,
         steps_done=last_reached(sentences, came.reached) or len(came.reached),
     )
 
@@ -275,6 +276,10 @@ def result_out(result: Result) -> shapes.ResultOut:
         files=details.get("files", []),
         within=details.get("within", []),
         attempts=details.get("attempts", 1),
+        title=details.get("title", ""),
+        comment=details.get("comment", ""),
+        thing=details.get("thing", ""),
+        contrary=details.get("contrary", ""),
     )
 
 
