@@ -8,6 +8,7 @@ import ts from 'typescript-eslint'
 const LAYERS = [
   ['editing', 'live'],
   ['tables', 'pages', 'defects'],
+  ['rehearsing'],
   ['runs'],
   ['workbench', 'flows', 'tests', 'home', 'settings', 'stations', 'sign-in'],
 ]

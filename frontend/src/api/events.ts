@@ -25,6 +25,8 @@ function stale(notice: Notice): unknown[][] {
       return [['project'], ['test']]
     case 'environment':
       return [['environments'], ['test']]
+    case 'breakpoints':
+      return [['breakpoints']]
     case 'stations':
       return [['stations']]
     default:

@@ -84,3 +84,11 @@ export const useProof = (test: Ref<number>) =>
     queryKey: computed(() => ['proof', test.value]),
     queryFn: () => ask(api.GET('/api/tests/{id}/proof', { params: { path: { id: test.value } } })),
   })
+
+/** The rows of a test; 0 for none. */
+export const useTable = (test: () => number) =>
+  useQuery({
+    queryKey: computed(() => ['test', test(), 'rows']),
+    queryFn: () => ask(api.GET('/api/tests/{id}/table', { params: { path: { id: test() } } })),
+    enabled: computed(() => test() > 0),
+  })

@@ -7,6 +7,7 @@ import time
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from typing import Any, Literal, Protocol
 
 import structlog
@@ -97,6 +98,7 @@ class Rehearsal(Guide, Watcher):
         self.ledger = Ledger()
         self._trace = Trace()
         self._steps: list[PlayedStepSaid] = []
+        self._since = datetime.now(UTC).isoformat()
         self.spot: ask.Spot | None = None
         self.failed: StepResult | None = None
         self._sentence = ""
@@ -424,6 +426,7 @@ class Rehearsal(Guide, Watcher):
             "row": begun.number if begun else 0,
             "row_id": begun.row_id if begun else "",
             "version": begun.version if begun else 0,
+            "began": self._since,
         }
 
 
@@ -447,6 +450,7 @@ def nothing(owner: PersonSaid) -> RehearsalSaid:
         "hand": owner,
         "here": [],
         "version": 0,
+        "began": "",
         "moment": 0,
     }
 

@@ -34,7 +34,8 @@ def init_app(app: Flask) -> None:
         with _said(socket), _counted(socket):
             hub = services().hub
             watching = Watching(hub.following.begun)
-            given = (socket, services().database, me().name, watching, hub.present)
+            person = presence.Person(me().id, me().name)
+            given = (socket, services().database, person, watching, hub.present)
             threading.Thread(target=presence.listen, args=given, daemon=True).start()
             for notice in hub.notices(watching):
                 if not socket.connected:

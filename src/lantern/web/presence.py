@@ -10,6 +10,7 @@ from __future__ import annotations
 import json
 import threading
 import time
+from dataclasses import dataclass
 from typing import cast
 
 import structlog
@@ -62,12 +63,20 @@ class Present:
             ]
 
 
+@dataclass(frozen=True)
+class Person:
+    """Whose page it is."""
+
+    account: int
+    name: str
+
+
 def listen(
-    socket: Server, database: Database, name: str, watching: Watching, present: Present
+    socket: Server, database: Database, person: Person, watching: Watching, present: Present
 ) -> None:
     """Take in what a page says of itself, and tell it, until the page is gone.
 
-    `name` is whose page it is; `watching` is kept up to date. A page that comes to a test is told
+    `person` is whose page it is; `watching` is kept up to date. A page that comes to a test is told
     at once who is `present` there.
     """
     here: Here | None = None
@@ -75,23 +84,23 @@ def listen(
         while True:
             said = socket.receive(timeout=AGAIN)
             if said is not None:
-                here = _moved(database, name, here, said, watching)
+                here = _moved(database, person, here, said, watching)
                 test = here["test"] if here else 0
                 came = test and test != watching.test
                 watching.test = test
                 for notice in present.of(test) if came else ():
                     watching.put(notice)
             elif here:
-                _tell(database, name, here)
+                _tell(database, person, here)
     except ConnectionClosed:
         pass
     finally:
         if here:
-            _tell(database, name, here, gone=True)
+            _tell(database, person, here, gone=True)
 
 
 def _moved(
-    database: Database, name: str, before: Here | None, said: str | bytes, watching: Watching
+    database: Database, person: Person, before: Here | None, said: str | bytes, watching: Watching
 ) -> Here | None:
     try:
         here = _HERE.validate_json(said)
@@ -99,14 +108,14 @@ def _moved(
         return before  # nothing that a page of ours says
     watching.follow(here.get("runs", []))
     if before and before["test"] not in (0, here["test"]):
-        _tell(database, name, before, gone=True)
+        _tell(database, person, before, gone=True)
     if not here["test"]:
         return None
-    _tell(database, name, here)
+    _tell(database, person, here)
     return here
 
 
-def _tell(database: Database, name: str, here: Here, *, gone: bool = False) -> None:
+def _tell(database: Database, person: Person, here: Here, *, gone: bool = False) -> None:
     try:
         with database.session() as session:
             tell(
@@ -114,7 +123,8 @@ def _tell(database: Database, name: str, here: Here, *, gone: bool = False) -> N
                 "presence",
                 id=here["test"],
                 who=here["who"][:LONGEST],
-                name=name,
+                name=person.name,
+                account=person.account,
                 at=here.get("at", "")[:LONGEST],
                 doing="gone" if gone else here.get("doing", ""),
             )

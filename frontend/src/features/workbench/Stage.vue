@@ -12,6 +12,8 @@ import StageOptions from './StageOptions.vue'
 import { draw } from '@/features/live/drawing'
 import { keyMessage, mouseMessage, wheelMessage } from './stageInput'
 import { useLive } from '@/features/live/useLive'
+import { isAboutRehearsal } from '@/features/rehearsing/useRehearsal'
+import type { Rehearsing } from '@/features/rehearsing/useRehearsal'
 import type {
   Box,
   Check,
@@ -23,7 +25,7 @@ import type {
   Tried,
 } from '@/features/live/useLive'
 
-const props = defineProps<{ testId: number; start: string; shine: string }>()
+const props = defineProps<{ testId: number; of: number; start: string; shine: string }>()
 const emit = defineEmits<{
   picked: [Picked]
   checked: []
@@ -35,6 +37,7 @@ const emit = defineEmits<{
   proved: [differ: number]
   peeked: [Extract<Said, { type: 'peeked' }>]
   tried: [Tried[]]
+  rehearsal: [about: Parameters<Rehearsing['hear']>[0]]
 }>()
 const recording = defineModel<boolean>('recording', { default: false })
 const checking = defineModel<boolean>('checking', { default: false })
@@ -71,7 +74,7 @@ const size = computed(() => ({
 }))
 
 const { phase, trouble, send } = useLive(
-  `/api/live/stage/${props.testId}`,
+  `/api/live/stage/${props.testId}${props.of ? `?of=${props.of}` : ''}`,
   (picture) => {
     void draw(canvas.value, picture)
   },
@@ -94,6 +97,7 @@ const { phase, trouble, send } = useLive(
     else if (said.type === 'playing') emit('playing', said.step)
     else if (said.type === 'played') emit('played', said)
     else if (said.type === 'proved') emit('proved', said.differ)
+    else if (isAboutRehearsal(said)) emit('rehearsal', said)
     else if (said.type === 'error') complain(Object.assign(new Error(`${said.message} ${said.hint}`.trim())))
   },
 )
@@ -229,7 +233,8 @@ function styleOf(box: Box) {
 }
 const record = (on: boolean, after?: string) => send({ type: 'record', on, after })
 const addChecks = (checks: Check[], as: CheckAs) => send({ type: 'checks', checks, as })
-defineExpose({ record, addChecks, send })
+const lit = (boxes: Box[]) => (shone.value = boxes)
+defineExpose({ record, addChecks, send, lit })
 </script>
 
 <template>

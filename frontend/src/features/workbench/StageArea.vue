@@ -22,10 +22,13 @@ const {
   busy,
   send,
   drawer,
+  rehearsing,
+  takeRepicked,
+  of,
 } = theWorkbench()
 const { going, live } = running
 const { checking, tried } = checks
-const { repicking, repicked, verdict } = element
+const { repicking, verdict } = element
 const { full } = drawer.layout
 </script>
 
@@ -45,6 +48,7 @@ const { full } = drawer.layout
       v-model:full="full"
       class="flex-1"
       :test-id="test.id"
+      :of="of"
       :start="test.environment.address"
       :shine="shine"
       @picked="checks.pick"
@@ -53,7 +57,8 @@ const { full } = drawer.layout
       @peeked="still.peeked = $event"
       @tried="tried = $event"
       @verdict="verdict = $event"
-      @repicked="repicked = $event"
+      @repicked="takeRepicked"
+      @rehearsal="rehearsing.hear"
       @playing="playing.playing.value = $event"
       @played="playing.played"
       @proved="playing.proved"

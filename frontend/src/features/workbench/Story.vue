@@ -15,6 +15,12 @@ import Sentence from './Sentence.vue'
 import StoryHead from './StoryHead.vue'
 import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
+import Deed from '@/features/rehearsing/Deed.vue'
+import FlowInPlace from '@/features/rehearsing/FlowInPlace.vue'
+import Margin from '@/features/rehearsing/Margin.vue'
+import { leadsTo, nameOf, roundsAt, roundsOf } from '@/features/rehearsing/places'
+import type { Breakpoints } from '@/features/rehearsing/useBreakpoints'
+import type { Rehearsing } from '@/features/rehearsing/useRehearsal'
 import { waitsFor } from '@/features/editing/pending'
 import type { Edits } from '@/features/editing/useEdits'
 import { SENTENCE, useStory } from './useStory'
@@ -29,6 +35,8 @@ const props = defineProps<{
   recording: boolean
   results: Result[]
   running: string
+  rehearsing: Rehearsing
+  breakpoints: Breakpoints
 }>()
 const emit = defineEmits<{
   split: [step: string]
@@ -60,9 +68,35 @@ const story = useStory(
   chosen,
 )
 const { byId, order, choose, shift, level, copy, remove } = story
+/** What came of a sentence, in a run or in a rehearsal. */
+type Mark = Pick<Result, 'outcome' | 'message' | 'picture' | 'thing' | 'contrary'>
+const spot = computed(() => props.rehearsing.spot.value)
+/** Whether the rehearsal is at a sentence of this story itself, and whether it is held there. */
+const at = (step: Step) => {
+  if (!spot.value || spot.value.calls.length || spot.value.step !== step.id) return ''
+  return props.rehearsing.held.value ? 'held' : 'playing'
+}
+const rounds = computed(() => {
+  const here = spot.value?.calls[0] ?? spot.value?.step ?? ''
+  return roundsOf(props.test.steps, here, roundsAt(spot.value?.within ?? [], 0))
+})
+watch(
+  () => props.rehearsing.state.value?.moment,
+  async () => {
+    await nextTick()
+    list.value?.querySelector('[data-at=held]')?.scrollIntoView({ block: 'nearest' })
+  },
+)
 /** The last outcome of each sentence; one that failed in any round stays. */
 const outcomes = computed(() => {
-  const found = new Map<string, Result>()
+  const found = new Map<string, Mark>()
+  if (props.rehearsing.there.value) {
+    for (const step of props.test.steps) {
+      const mark = props.rehearsing.marks.value.get(nameOf({ calls: [], step: step.id }))
+      if (mark) found.set(step.id, { ...mark, picture: '' })
+    }
+    return found
+  }
   for (const result of props.results)
     if (found.get(result.step_id)?.outcome !== 'failed') found.set(result.step_id, result)
   return found
@@ -110,6 +144,8 @@ const tools = useStoryTools(chosen, story, {
   prove: () => emit('prove'),
   recordFrom: (id) => emit('recordFrom', id),
   recordInPlace: (ids) => emit('recordInPlace', ids),
+  rehearseFrom: (id) => void props.rehearsing.fromHere({ calls: [], step: id }),
+  breakAt: (ids) => ids.forEach((id) => props.breakpoints.toggle(props.test.id, id)),
 })
 
 function onKey(event: KeyboardEvent) {
@@ -130,6 +166,8 @@ function onKey(event: KeyboardEvent) {
   else if (event.key === 'ArrowDown') go(place + 1)
   else if (event.key === 'ArrowUp') go(place - 1)
   else if (event.key === 'Delete') void remove()
+  else if (event.key.toLowerCase() === 'b' && !command && !event.altKey)
+    for (const id of chosen.value) props.breakpoints.toggle(props.test.id, id)
   else if (command && event.key === 'd') void copy()
   else if (command && event.key === 'z' && !event.shiftKey) void props.edits.undo()
   else if ((command && event.key === 'y') || (command && event.shiftKey && event.key.toLowerCase() === 'z'))
@@ -222,7 +260,14 @@ function show(step: Step, event: MouseEvent) {
                 outcome="running"
                 bare
             /></span>
-            <span class="text-xs text-soft">{{ number(step.id) }}</span>
+            <Margin
+              :number="number(step.id)"
+              :point="breakpoints.at(test.id, step.id)"
+              :off="breakpoints.off.value"
+              :at="at(step)"
+              :fixed="fixed"
+              @toggle="breakpoints.toggle(test.id, step.id)"
+            />
             <div
               class="relative min-w-0"
               :class="step.depth ? 'border-l border-line' : ''"
@@ -253,6 +298,7 @@ function show(step: Step, event: MouseEvent) {
                 data-role="waits"
                 >{{ waitsFor(edits.waiting.value, step.id) }}</span
               >
+              <span v-if="rounds.get(step.id)" class="chip ml-1" data-role="round">{{ rounds.get(step.id) }}</span>
               <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
               <Near
                 v-for="one in step.problems"
@@ -299,9 +345,22 @@ function show(step: Step, event: MouseEvent) {
               <span v-if="step.holds.retries" class="ml-1 text-xs text-soft"
                 >{{ step.holds.retries }} more {{ step.holds.retries === 1 ? 'try' : 'tries' }}</span
               >
+              <Deed
+                v-if="outcomes.get(step.id)"
+                :thing="rehearsing.there.value ? outcomes.get(step.id)!.thing : ''"
+                :contrary="outcomes.get(step.id)!.contrary"
+                :called-so="step.parts.some((part) => part.text.includes(outcomes.get(step.id)!.thing))"
+              />
               <p v-if="outcomes.get(step.id)?.outcome === 'failed'" class="text-sm text-bad wrap-anywhere">
                 {{ outcomes.get(step.id)!.message }}
               </p>
+              <FlowInPlace
+                v-if="step.flow && leadsTo(spot, { calls: [], step: step.id })"
+                :flow="step.flow"
+                :calls="[step.id]"
+                :rehearsing="rehearsing"
+                :breakpoints="breakpoints"
+              />
             </div>
             <Thumbnail
               v-if="step.picture"

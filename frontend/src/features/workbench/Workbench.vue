@@ -2,6 +2,9 @@
 import { ref } from 'vue'
 
 import OthersHere from '@/features/editing/OthersHere.vue'
+import RehearsalBar from '@/features/rehearsing/RehearsalBar.vue'
+import RehearseButton from '@/features/rehearsing/RehearseButton.vue'
+import type { Part } from '@/features/rehearsing/parts'
 import Draft from '@/shared/Draft.vue'
 import Splitter from '@/shared/Splitter.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -20,7 +23,8 @@ import { provideWorkbench, useWorkbench } from './useWorkbench'
 const bench = useWorkbench()
 provideWorkbench(bench)
 const { query, catalogue, test, edits, fixed, chosen, checks, still, running, playing } = bench
-const { recording, paused, busy } = bench
+const { recording, paused, busy, rehearsing } = bench
+const { there: rehearsed } = rehearsing
 const { checking } = checks
 const { going, checked, results } = running
 const { story } = bench.drawer.layout
@@ -57,9 +61,22 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
             @still="still.saved ? still.close() : bench.takeStill()"
           />
           <span class="mx-1 h-5 border-l border-line" />
+          <RehearseButton
+            :test="test"
+            :chosen="chosen.at(-1) ?? ''"
+            :disabled="busy || going || rehearsing.on.value"
+            @begin="rehearsing.begin($event)"
+          />
           <RunControls :test="test" :going="going" @start="running.start($event)" @cancel="running.cancel" />
         </template>
       </div>
+      <RehearsalBar
+        v-if="rehearsed || rehearsing.lacks.value"
+        :rehearsing="rehearsing"
+        :test="test"
+        :chosen="chosen.at(-1) ?? ''"
+        @show="bench.showPart($event as Part)"
+      />
       <div class="flex min-h-0 flex-1">
         <StageArea class="flex-1" :test="test" :catalogue="catalogue.data.value" />
         <Splitter
@@ -83,6 +100,8 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
           :recording="recording"
           :results="results.data.value?.results ?? []"
           :running="bench.stepNow.value"
+          :rehearsing="rehearsing"
+          :breakpoints="bench.breakpoints"
           @edit="bench.element.edit"
           @record-from="playing.playTo($event, true)"
           @record-in-place="playing.recordInPlace"

@@ -2,7 +2,10 @@ import type { Component } from 'vue'
 
 import type { Catalogue, Test } from '@/api/client'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
+import RehearsalPanel from '@/features/rehearsing/RehearsalPanel.vue'
 import RowsGrid from '@/features/tables/RowsGrid.vue'
+import type { Box } from '@/features/live/useLive'
+import type { Part } from '@/features/rehearsing/parts'
 import { complain } from '@/shared/notes'
 
 import CallingPanel from './CallingPanel.vue'
@@ -60,6 +63,29 @@ export const PANELS: Panel[] = [
     title: () => 'Files',
     component: FilesPanel,
     given: (bench, test) => ({ test: test.id, fixed: bench.fixed.value }),
+  },
+  {
+    tab: 'rehearsal',
+    title: () => 'Rehearsal',
+    component: RehearsalPanel,
+    there: (bench) => !bench.fixed.value,
+    given: (bench, test, catalogue) => ({
+      test,
+      catalogue,
+      ...chooses(bench),
+      edits: bench.edits,
+      rehearsing: bench.rehearsing,
+      breakpoints: bench.breakpoints,
+      part: bench.part.value,
+      pointed: bench.pointed.value,
+      recording: bench.recording.value,
+      onPart: (part: Part) => (bench.part.value = part),
+      onLit: (boxes: Box[]) => bench.stage.value?.lit(boxes),
+      onEdit: bench.element.edit,
+      onPoint: bench.pointForSpot,
+      onRecord: (on: boolean) => bench.record(on),
+      onDefect: () => (bench.raising.value = true),
+    }),
   },
   { tab: 'run', title: () => 'Last run', component: LastRun, given: () => ({}) },
   {

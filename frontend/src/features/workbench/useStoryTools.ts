@@ -16,6 +16,8 @@ interface Does {
   prove: () => void
   recordFrom: (step: string) => void
   recordInPlace: (steps: string[]) => void
+  rehearseFrom: (step: string) => void
+  breakAt: (steps: string[]) => void
 }
 
 /** How many sentences are chosen: for how many an act stands in words above the story. */
@@ -50,6 +52,19 @@ export function useStoryTools(chosen: Ref<string[]>, story: ReturnType<typeof us
           title: 'Play up to this sentence on the stage',
           head: 'one',
           ...onOne(does.playTo),
+        },
+        {
+          label: 'Rehearse from here',
+          title: 'Go on from this sentence with the stage as it is',
+          keys: 'H',
+          ...onOne(does.rehearseFrom),
+        },
+        {
+          label: 'Breakpoint',
+          title: 'Let your rehearsals stop before these sentences, or no longer',
+          keys: 'B',
+          on: some,
+          act: () => does.breakAt([...chosen.value]),
         },
         {
           label: 'Record on from here',

@@ -8,6 +8,9 @@ import { useHere } from '@/api/presence'
 import { useCatalogue, useTest } from '@/api/queries'
 import { useEdits } from '@/features/editing/useEdits'
 import type { Asked, Picked, Tried } from '@/features/live/useLive'
+import type { Part } from '@/features/rehearsing/parts'
+import { useBreakpoints } from '@/features/rehearsing/useBreakpoints'
+import { useRehearsal } from '@/features/rehearsing/useRehearsal'
 import type { Verdict } from '@/features/pages/ElementEditor.vue'
 import { complain, say } from '@/shared/notes'
 import { useRouteId } from '@/shared/routeId'
@@ -103,15 +106,43 @@ export function useWorkbench() {
     if (recording.value) record(false, true)
     still.take()
   }
-  const playing = usePlaying(test, edits, send, busy, () => {
+  function clearStage() {
     still.saved = 0
     paused.value = false
     if (checks.checking.value) checks.end()
-  })
+  }
+  const playing = usePlaying(test, edits, send, busy, clearStage)
+  /** Whose stage is looked at; 0 for one's own. */
+  const of = Number(route.query.of) || 0
+  const rehearsing = useRehearsal(test, edits, send, clearStage, of)
+  const breakpoints = useBreakpoints()
+  const part = ref<Part>('values')
+  const raising = ref(false)
+  function showPart(which: Part) {
+    part.value = which
+    drawer.show('rehearsal')
+  }
+  watch(rehearsing.on, (now) => now && showPart('values'))
+  watch(rehearsing.over, (now) => now && showPart('changes'))
+
+  /** What was pointed at for a sentence on the spot. */
+  const pointed = ref<Record<string, unknown> | null>(null)
+  let pointing = false
+  function pointForSpot() {
+    pointing = true
+    element.repicking.value = true
+  }
+  function takeRepicked(made: object) {
+    if (pointing) pointed.value = made as Record<string, unknown>
+    else element.repicked.value = made
+    pointing = false
+  }
   const running = useRunning(test, edits, () => drawer.show('run'))
   /** The sentence that is played now, here or in a run. */
   const stepNow = computed(() => {
     const row = running.row.value
+    const rehearsed = rehearsing.spot.value
+    if (rehearsed) return rehearsed.calls[0] ?? rehearsed.step
     return playing.playing.value || (row?.outcome === 'running' ? row.current_step : '')
   })
   /** Whether stage or still have the room of the story: only where what gives it back is shown. */
@@ -128,7 +159,7 @@ export function useWorkbench() {
   useHere(
     () => test.value?.id ?? 0,
     () => chosen.value.at(-1) ?? '',
-    () => (recording.value ? 'recording' : playing.playing.value ? 'rehearsing' : ''),
+    () => (recording.value ? 'recording' : playing.playing.value || rehearsing.on.value ? 'rehearsing' : ''),
   )
   watch([stage, () => route.query.record], ([there, wanted]) => {
     if (there && wanted) void router.replace({ query: {} })
@@ -182,6 +213,7 @@ export function useWorkbench() {
 
   return {
     query, catalogue, test, edits, fixed, chosen, stage, grid, send, drawer, checks, element,
+    rehearsing, breakpoints, part, showPart, raising, pointed, pointForSpot, takeRepicked, of,
     recording, paused, busy, record, still, takeStill, playing, running, stepNow, alone, shine, sweep,
     showProblem, fixProblem,
   } // prettier-ignore

@@ -33,8 +33,8 @@ class Here(TypedDict):
 class Notice(TypedDict):
     """Something has changed: ids only. An empty `about` follows a gap: anything may have.
 
-    About presence: `who` is a page that has test `id` open, `name` whose it is, `at` the sentence
-    that is chosen there, `doing` what goes on there, "gone" when it is left.
+    About presence: `who` is a page that has test `id` open, `name` and `account` say whose, `at`
+    the sentence that is chosen there, `doing` what goes on there, "gone" when it is left.
 
     About a run: `casts` are those of its casts that changed, `results` those of their results that
     are new; `small` when only those who follow the run closely are to know.

@@ -34,6 +34,7 @@ class BreakpointIn(Shape):
 class BreakpointOut(BreakpointIn):
     """A breakpoint with its sentence, its `number` in its story (0: gone), and its condition."""
 
+    condition: ConditionIn
     name: str
     kind: str
     number: int
