@@ -8,6 +8,7 @@ type Notice = Shapes['Notice']
 export interface Other {
   who: string
   name: string
+  account: number
   at: string
   doing: NonNullable<Notice['doing']>
 }
@@ -48,10 +49,10 @@ export function sayOver(send: ((text: string) => void) | null): void {
 
 /** Take in a notice about presence. */
 export function hear(notice: Notice): void {
-  const { who = '', id, name = '', at = '', doing = '' } = notice
+  const { who = '', id, name = '', account = 0, at = '', doing = '' } = notice
   if (who === self) return
   if (doing === 'gone') heard.delete(who)
-  else heard.set(who, { who, name, at, doing, test: Number(id), until: Date.now() + LASTS })
+  else heard.set(who, { who, name, account, at, doing, test: Number(id), until: Date.now() + LASTS })
 }
 
 window.setInterval(() => {

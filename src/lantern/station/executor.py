@@ -5,12 +5,13 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from contextlib import ExitStack, suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import structlog
 from sqlalchemy.orm import Session
 
 from lantern.browser.errors import BrowserError
+from lantern.browser.session import Session as Windows
 from lantern.core.elements.clues import Element
 from lantern.core.engine.attempt import Flow, Script
 from lantern.core.engine.browsers import browser_named
@@ -20,18 +21,28 @@ from lantern.core.runs.life import Ended, Lost, TooLate
 from lantern.core.steps.model import Document
 from lantern.core.values.sources import Names
 from lantern.station.browsers import Browsers
+from lantern.station.keeping import Keeper
 from lantern.station.live import Live
-from lantern.station.player import Cancelled, Player
+from lantern.station.offering import Offer, Row
+from lantern.station.player import GOES_ON, Cancelled, Player
 from lantern.station.proving import Prover, prover_for
 from lantern.station.records import OUTAGE, Records
 from lantern.station.redaction import Redactor
-from lantern.store import casts, proofs
+from lantern.store import casts, preferences, proofs
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run
 from lantern.store.vault import Vault
 
 log = structlog.get_logger()
 STATION_STOPPED = "The station that played it was stopped."
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What there is to watch of a cast, and what offers it when it fails."""
+
+    live: Live
+    offer: Offer | None = None
 
 
 @dataclass
@@ -52,7 +63,7 @@ class Executor:
         vault: Vault,
         station_id: str,
         browsers: Browsers,
-        show: Callable[[int, Live | None], None] = lambda cast_id, live: None,
+        show: Callable[[int, Shown | None], None] = lambda cast_id, shown: None,
     ) -> None:
         self._database, self._vault, self._station_id = database, vault, station_id
         self._browsers, self._show = browsers, show
@@ -60,6 +71,7 @@ class Executor:
         self._station_stops = False
         self._lock = threading.Lock()
         self._player: Player | None = None
+        self._offer: Offer | None = None
         self.token = ""
 
     def stop(self, *, station: bool = False) -> None:
@@ -67,7 +79,9 @@ class Executor:
         with self._lock:
             self._station_stops |= station
             self._stopped.set()
-            player = self._player
+            player, offer = self._player, self._offer
+        if offer:
+            offer.stop()
         if player:
             player.cancel()
 
@@ -133,14 +147,17 @@ class Executor:
         secrets = dict(script.names.secret)
         live = Live(context, redactor=Redactor(secrets.values) if secrets else None)
         owned.callback(live.close)
-        self._show(cast.id, live)
+        offer = self._offer_of(run, cast, script, context, live)
+        if offer:
+            owned.callback(offer.close)
+        self._show(cast.id, Shown(live, offer))
         records = owned.enter_context(
             Records(self._database, run, cast, secrets, self._stopped.is_set)
         )
         prover = self._prover_of(run, script)
-        player = Player(context, records, prover=prover)
+        player = Player(context, records, prover=prover, guide=offer or GOES_ON)
         with self._lock:
-            self._player = player
+            self._player, self._offer = player, offer
         if self._stopped.is_set():
             raise Cancelled
         with self._database.session() as session:
@@ -151,7 +168,33 @@ class Executor:
         outcome = player.play(script)
         stops = f"Row {cast.number} stopped the run." if player.stops_everything else ""
         ended = Ended(cast.id, cast.token, outcome if outcome == "passed" else "failed", "", stops)
+        if offer and offer.by:
+            told = f"{offer.by} took this row in hand at “{offer.at}”."
+            on_record = run.kind == "run" and outcome == "passed"
+            told += " On record such a row does not count as passed." if on_record else ""
+            ended = replace(ended, outcome="failed" if on_record else ended.outcome, message=told)
+            outcome = "failed"  # what a hand was on proves nothing
         return _Played(ended, player.release, prover if outcome == "passed" else None)
+
+    def _offer_of(
+        self, run: Run, cast: Cast, script: Script, context: Windows, live: Live
+    ) -> Offer | None:
+        """Return what offers the row to its author; None for a run of nobody, or of no test."""
+        if run.account_id is None or run.test_id is None:
+            return None
+
+        def seconds() -> float:
+            with self._database.session() as session:
+                return preferences.rehearsing(session).offered
+
+        def taken(name: str) -> None:
+            self._insist(lambda session: casts.take_in_hand(session, cast.id, cast.token, name))
+
+        def keeper_of(test: int, account: int) -> Keeper:
+            return Keeper(self._database, self._vault, test, account)
+
+        row = Row(run.test_id, run.account_id, cast.number, script, run.address, context, live)
+        return Offer(row, seconds, taken, keeper_of)
 
     def _script(self, run: Run, cast: Cast) -> Script:
         document = Document.read(run.body)

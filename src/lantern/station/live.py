@@ -36,7 +36,8 @@ SELDOM = 1.0
 class Viewer:
     """One connection that watches; keeps the newest picture only, and every message."""
 
-    def __init__(self) -> None:
+    def __init__(self, account: int = 0) -> None:
+        self.account = account
         self._changed = threading.Condition()
         self._picture: bytes | None = None
         self._messages: list[str] = []
@@ -155,6 +156,11 @@ class Live:
             if self.last:
                 viewer.show(self.last)
         self.changed()
+
+    def watched_by(self, account: int) -> bool:
+        """Tell whether somebody watches."""
+        with self._lock:
+            return any(viewer.account == account for viewer in self._viewers)
 
     def remove(self, viewer: Viewer) -> int:
         """Let a viewer go; returns how many are left."""

@@ -103,6 +103,9 @@ class Guide:
         """Say whether a failure counts."""
         return ask.GO_ON
 
+    def ends(self, result: StepResult) -> None:
+        """Be told how a sentence ended."""
+
 
 GOES_ON = Guide()
 
@@ -457,3 +460,4 @@ class Player:
         if self._prover:
             self._prover.step_ends(request.result, self._page, self._cancelled.wait)
         self._watcher.step_ends(request.result, console, requests)
+        self._guide.ends(request.result)

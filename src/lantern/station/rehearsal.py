@@ -21,6 +21,7 @@ from lantern.core.channel import (
     RehearsalSaid,
     Said,
     SpotSaid,
+    TroubleSaid,
     box_said,
 )
 from lantern.core.elements.facts import Box
@@ -42,6 +43,11 @@ MOST_STEPS = 2000
 """Sentences that were rehearsed which are told to who comes later."""
 LIT = 0.35
 """Seconds for which what is acted on is lit before it is, at full speed."""
+NOT_IN_RUN: TroubleSaid = {
+    "type": "error",
+    "message": "A row of a run goes on where it is.",
+    "hint": "Rehearse the test to go on from another sentence.",
+}
 _ACTING = (*ask.ACTING,)
 
 
@@ -103,13 +109,17 @@ class Rehearsal(Guide, Watcher):
         self.failed: StepResult | None = None
         self._sentence = ""
         self.state: RehearsalSaid = self._state_of("playing")
+        self._let_go: Callable[[], None] = lambda: None
         self._pace: float | None = 0.0
         self._light = True
         self._cost = 0.0
         self._stood = 0.0
         self._lit: Box | None = None
+        self._shining = False
         self._stale = False
         self._ended = ""
+        self.in_run = False
+        """Whether it is a row of a run that was taken in hand: it goes on as the run would."""
         self.on_stop: list[Callable[[], None]] = []
         """What is done, on its own thread, each time it is held."""
 
@@ -145,6 +155,18 @@ class Rehearsal(Guide, Watcher):
         first = Moved(start, fresh=fresh)
         threading.Thread(target=self._run, args=(first,), name="rehearsal", daemon=True).start()
 
+    def take(self, script: Script, number: int, stop: Callable[[], None]) -> None:
+        """Take a row of a run in hand that is being played; `stop` lets it go on by itself."""
+        self._begun = Begun(script, number, "", 0)
+        self.hand = Hand(self._scripts.test_id, number)
+        self.read_breakpoints()
+        self.in_run, self._let_go = True, stop
+
+    def let_go(self, told: str) -> None:
+        """Say that the row that was in hand goes on, or is over, without it."""
+        self.state = {**self._state_of("over"), "ended": told, "moment": self.state["moment"] + 1}
+        self.tell()
+
     def read_breakpoints(self) -> None:
         """Take the breakpoints of whose rehearsal it is as they are now."""
         points, self.hand.all_off = self._scripts.breakpoints()
@@ -168,7 +190,16 @@ class Rehearsal(Guide, Watcher):
             self.hand.hold()
 
     def end(self, why: str = "Ended by hand.") -> None:
-        """End; the stage stays as it is."""
+        """End; the stage stays as it is. What is in hand of a run goes on without it."""
+        if self.in_run:
+            self._let_go()
+            if self.held:
+                self.order(Order(ask.GO_ON))
+            return
+        self.stop(why)
+
+    def stop(self, why: str) -> None:
+        """End whatever is played."""
         with self._changed:
             self._ended = self._ended or why
             self._changed.notify_all()
@@ -211,6 +242,7 @@ class Rehearsal(Guide, Watcher):
             log.exception("rehearsal_failed")
             told = "Lantern itself failed here; the station's log says more."
         self.spot = self.failed = None
+        self._put_out()
         self.state = {
             **self._state_of("over"),
             "outcome": outcome,
@@ -277,7 +309,7 @@ class Rehearsal(Guide, Watcher):
         """Stop before a sentence, or let it be carried out."""
         self.spot, self.failed, self._sentence = request.spot, None, request.sentence
         self._trace.taken()
-        self._lit = None
+        self._put_out()
         self.ledger.note(request.spot, request.sentence)
         stop = self.hand.reached(request.spot)
         reason: Reason = stop.reason
@@ -294,9 +326,10 @@ class Rehearsal(Guide, Watcher):
     def fails(self, request: ask.StepFails) -> ask.Onward:
         """Hold at trouble, before the failure counts."""
         self.spot, self.failed = request.spot, request.result
+        self._sentence = request.result.sentence
         return self._with_story(self._hold("trouble"))
 
-    def step_ends(self, result: StepResult, console: list[str], requests: list[str]) -> None:
+    def ends(self, result: StepResult) -> None:
         """Tell how a sentence went."""
         spot = self.spot
         calls = list(spot.calls) if spot and spot.step.id == result.step_id else []
@@ -355,6 +388,9 @@ class Rehearsal(Guide, Watcher):
                 continue
             self._stale = True  # whatever was edited while it was held counts at once
             if order.moved:
+                if self.in_run:
+                    self._room.say(NOT_IN_RUN)
+                    continue
                 raise order.moved
             self.hand.go(order.way, self.spot, order.goal)
             onward = order.onward or ask.GO_ON
@@ -368,6 +404,9 @@ class Rehearsal(Guide, Watcher):
             came = self._changed.wait_for(lambda: self._orders or self._ended, KEPT)
             if self._ended:
                 raise Cancelled
+            if not came and self.in_run:
+                self._let_go()
+                return Order(ask.GO_ON)
             if not came:
                 self._ended = f"Nobody went on for {KEPT / 60:g} minutes."
                 raise Cancelled
@@ -389,9 +428,16 @@ class Rehearsal(Guide, Watcher):
         if self._pace and not spot.passing:
             self._let_pass(self._pace)
 
+    def _put_out(self) -> None:
+        """Light nothing any more."""
+        self._lit = None
+        if self._shining:
+            self._shining = False
+            self._room.say({"type": "shine", "boxes": [], "name": "", "kind": ""})
+
     def _shine(self, box: Box) -> None:
-        said = {"type": "shine", "boxes": [box_said(box)], "name": "", "kind": ""}
-        self._room.say(said)  # type: ignore[arg-type]
+        self._shining = True
+        self._room.say({"type": "shine", "boxes": [box_said(box)], "name": "", "kind": ""})
         if self._pace != 0.0:
             self._let_pass(LIT)
 

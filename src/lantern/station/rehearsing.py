@@ -143,6 +143,13 @@ class Rehearsals:
             return True
         return what == "give hand" and account == self.owner["account"]
 
+    def take(self, rehearsal: Rehearsal) -> None:
+        """Have a row of a run in hand."""
+        rehearsal.here = [self.owner]
+        rehearsal.on_stop = [self._tell_values]
+        self._here = [self.owner]
+        self.now = rehearsal
+
     def need_none(self) -> None:
         """Raise BadInput while a rehearsal is under way."""
         if self.now is not None and self.now.on:
@@ -152,7 +159,7 @@ class Rehearsals:
         """End what is under way: the stage goes."""
         self._stop_search(None)
         self._stop_doing()
-        if self.now is not None and self.now.on:
+        if self.now is not None and self.now.on and not self.now.in_run:
             self.now.end("The stage was closed.")
 
     # -- beginning -------------------------------------------------------------------------------

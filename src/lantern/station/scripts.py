@@ -108,7 +108,9 @@ class Scripts:
         with self._database.session() as session:
             test = tests.get(session, self.test_id)
             document = preferences.surrounded(unpacked(test), preferences.get(session))
-            return self._script(session, test, document, before.names)
+            made = self._script(session, test, document, before.names)
+            settings = replace(made.document.settings, pictures=before.document.settings.pictures)
+            return replace(made, document=replace(made.document, settings=settings))
 
     def fill(self, template: str) -> str:
         """Fill names in a value with what they mean in the first row; raises Problem."""

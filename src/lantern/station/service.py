@@ -7,6 +7,7 @@ import os
 import socket
 import threading
 import uuid
+from collections.abc import Callable
 from contextlib import ExitStack
 from functools import partial
 from typing import Any
@@ -25,8 +26,10 @@ from lantern.core.engine.requests import RunCode
 from lantern.core.storable import read_json
 from lantern.station.browsers import Browsers
 from lantern.station.coding import run_code
+from lantern.station.executor import Shown
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
+from lantern.station.offering import Offer
 from lantern.station.stage import Stage
 from lantern.station.stages import Stages
 from lantern.station.worker import Worker
@@ -38,7 +41,6 @@ from lantern.store.vault import Vault
 
 log = structlog.get_logger()
 LARGEST_MESSAGE = 40 * 1024 * 1024
-NOBODY: PersonSaid = {"account": 0, "name": ""}
 PLACES = 2
 """Casts that are played at once."""
 READY_LIMIT = 60.0
@@ -56,7 +58,7 @@ class Station:
         self._vault = Vault()
         self._browsers = Browsers()
         self._stages = Stages(self._new_stage, self._most_stages)
-        self._watched: dict[int, Live] = {}
+        self._watched: dict[int, Shown] = {}
         self._lock = threading.Lock()
         self._worker = Worker(
             url,
@@ -141,12 +143,12 @@ class Station:
         with self._database.session() as session:
             return preferences.rehearsing(session).stages
 
-    def _watch(self, cast_id: int, live: Live | None) -> None:
+    def _watch(self, cast_id: int, shown: Shown | None) -> None:
         with self._lock:
-            if live is None:
+            if shown is None:
                 self._watched.pop(cast_id, None)
             else:
-                self._watched[cast_id] = live
+                self._watched[cast_id] = shown
 
     # -- live connections ------------------------------------------------------------------------
 
@@ -158,7 +160,7 @@ class Station:
             return
         try:
             if "cast" in content:
-                self._serve_watching(connection, int(content["cast"]))
+                self._serve_watching(connection, content)
             elif "code" in content:
                 self._serve_code(connection)
             else:
@@ -169,14 +171,14 @@ class Station:
             pass
 
     def _serve_stage(self, connection: ServerConnection, content: dict[str, Any]) -> None:
-        me = int(content["account"])
-        person: PersonSaid = {"account": me, "name": str(content.get("name") or "")}
+        person = _person(content)
+        me = person["account"]
         key = int(content["test"]), int(content.get("of") or me)
         if key[1] != me and not self._stages.there(key):
             connection.close(4404, "Nothing is rehearsed there any more.")
             return
         with self._stages.looked_at(key) as stage:
-            self._pump(connection, stage.live, stage, person)
+            self._pump(connection, stage.live, lambda: stage, person)
 
     def _new_stage(self, key: tuple[int, int]) -> Stage:
         with self._database.session() as session:
@@ -186,13 +188,13 @@ class Station:
         owner: PersonSaid = {"account": key[1], "name": name}
         return Stage(self._browsers.get("stages"), keeper, address, owner=owner)
 
-    def _serve_watching(self, connection: ServerConnection, cast_id: int) -> None:
+    def _serve_watching(self, connection: ServerConnection, content: dict[str, Any]) -> None:
         with self._lock:
-            live = self._watched.get(cast_id)
-        if live is None:
+            shown = self._watched.get(int(content["cast"]))
+        if shown is None:
             connection.close(4404, "the row is not under way here")
             return
-        self._pump(connection, live, None)
+        self._pump(connection, shown.live, _stage_of(shown), _person(content))
 
     @staticmethod
     def _serve_code(connection: ServerConnection) -> None:
@@ -204,10 +206,11 @@ class Station:
     def _pump(
         connection: ServerConnection,
         live: Live,
-        stage: Stage | None,
-        person: PersonSaid = NOBODY,
+        takes: Callable[[], Stage | Offer | None],
+        person: PersonSaid,
     ) -> None:
-        viewer = Viewer()
+        """Show something live, and hand on what is asked to what `takes` it now."""
+        viewer = Viewer(person["account"])
 
         def send() -> None:
             try:
@@ -220,21 +223,41 @@ class Station:
         sender = threading.Thread(target=send, name="viewer", daemon=True)
         sender.start()
         live.add(viewer)
-        if stage:
+        stage = takes()
+        if isinstance(stage, Stage):
             viewer.say({"type": "recording", "on": stage.recording})
             for said in stage.rehearsals.come(person):
                 viewer.say(said)
         try:
             for text in connection:
-                if stage and isinstance(text, str):
-                    stage.take(read_json(text), person["account"])
+                if isinstance(text, str):
+                    _hand_on(takes(), read_json(text), person)
         except ConnectionClosed:
             pass
         finally:
-            if stage:
+            stage = takes()  # a row that was taken in hand meanwhile has one now
+            if isinstance(stage, Stage):
                 stage.rehearsals.leave(person)
             live.remove(viewer)
             viewer.close()
+
+
+def _person(content: dict[str, Any]) -> PersonSaid:
+    return {"account": int(content.get("account") or 0), "name": str(content.get("name") or "")}
+
+
+def _stage_of(shown: Shown) -> Callable[[], Stage | Offer | None]:
+    """Return what takes messages about a row: its stage once it is in hand."""
+    return lambda: shown.offer and (shown.offer.stage or shown.offer)
+
+
+def _hand_on(to: Stage | Offer | None, message: dict[str, Any], person: PersonSaid) -> None:
+    if isinstance(to, Stage):
+        to.take(message, person["account"])
+    elif to is not None and message.get("type") == "take in hand":
+        to.take_in_hand(person)
+    elif to is not None and message.get("type") == "let it go":
+        to.decline(person)
 
 
 def main() -> None:

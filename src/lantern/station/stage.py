@@ -18,7 +18,7 @@ from pydantic import Field, TypeAdapter
 from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.browser.errors import BrowserError, DialogOpen
-from lantern.browser.session import Engine, Window
+from lantern.browser.session import Engine, Session, Window
 from lantern.core.addresses import joined, parts_of
 from lantern.core.channel import (
     Asked,
@@ -67,16 +67,24 @@ IN_TURN = 30.0
 """Longest time in seconds that something waits until what was reported before is recorded."""
 
 
+def _session(browser: Engine | None, held: Browser) -> Session:
+    if browser is None:
+        raise BrowserError("There is no browser for the stage.")
+    return browser.new_session(held)
+
+
 class Stage:
-    """A context shown live for the author of a test."""
+    """A context shown live for the author of a test: its own, or that of a row that was taken."""
 
     def __init__(
         self,
-        browser: Engine,
+        browser: Engine | None,
         keeper: Keeper,
         base: str,
         held: Browser = BROWSERS[USUAL],
         owner: PersonSaid | None = None,
+        *,
+        taken: tuple[Session, Live] | None = None,
     ) -> None:
         self.keeper, self.base = keeper, base
         self.recording = False
@@ -96,8 +104,9 @@ class Stage:
             "record": self._record,
         }
         with ExitStack() as opened:
-            self.context = browser.new_session(held)
-            opened.callback(self.context.close)
+            self.context = taken[0] if taken else _session(browser, held)
+            if not taken:
+                opened.callback(self.context.close)
             self.context.on_page = self._new_page
             self.context.downloads.on_begin = lambda name: self._note("download", value=name)
             self.pointer = Pointer(self)
@@ -106,15 +115,29 @@ class Stage:
             self.rehearsals = Rehearsals(self, owner or {"account": 0, "name": ""})
             self._commands |= self.pointer.commands | self.desk.commands | self._input.commands
             self._commands |= self.rehearsals.commands
-            self.context.open_page()
             keeper.viewport = held.viewport
-            self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
-            opened.callback(self.live.close)
+            if taken:
+                self.live = taken[1]
+                self._take_over()
+            else:
+                self.context.open_page()
+                self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
+                opened.callback(self.live.close)
             self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
             self._thread.start()
             opened.callback(self._end_recorder)
             opened.callback(self.rehearsals.close)
             self._opened = opened.pop_all()
+
+    def _take_over(self) -> None:
+        """Follow the windows that are open already, and what is done in them from now on."""
+        current = self.context.current
+        for page in list(self.context.pages):
+            self._new_page(page)
+            for frame in page.frames():
+                with suppress(BrowserError):  # one that is being replaced begins by itself
+                    page.probe("report", pressable_selector(), frame=frame)
+        self.context.follow(current)
 
     # -- from the tester -----------------------------------------------------------------------
 

@@ -19,8 +19,7 @@ from procrastinate.manager import JobManager, NotificationCallback
 from psycopg import OperationalError
 
 from lantern.station.browsers import Browsers
-from lantern.station.executor import Executor
-from lantern.station.live import Live
+from lantern.station.executor import Executor, Shown
 from lantern.store import casts, keeping, reconciling
 from lantern.store.channel import notices
 from lantern.store.database import WHEN_ENDING, Database
@@ -127,7 +126,7 @@ class Worker:
         browsers: Browsers,
         *,
         places: int,
-        show: Callable[[int, Live | None], None],
+        show: Callable[[int, Shown | None], None],
         hear: Callable[[dict[str, Any]], None] = lambda told: None,
     ) -> None:
         self._url, self._database, self._vault = url, database, vault

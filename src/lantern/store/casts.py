@@ -229,6 +229,13 @@ def keep_result(
     tell(session, "run", id=cast.run_id, casts=[cast_id], results=fresh, small=True)
 
 
+def take_in_hand(session: Session, cast_id: int, token: str, name: str) -> None:
+    """Note that a person took a cast in hand while it was played; raises TooLate."""
+    cast = hold(session, cast_id, token)
+    cast.hand = name
+    tell(session, "run", id=cast.run_id, casts=[cast_id])
+
+
 def following(session: Session, run_id: int) -> str | None:
     """Return the browser of the next cast of a run that nobody has taken; None when none waits."""
     query = select(Cast.browser).filter_by(run_id=run_id, outcome="waiting")

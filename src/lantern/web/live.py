@@ -60,7 +60,8 @@ def init_app(app: Flask) -> None:
             with services().database.session() as session:
                 cast = session.get(Cast, cast_id)
             address = stations.address_of(cast.station_id if cast else None)
-            _relay(socket, address, {"cast": cast_id})
+            content = {"cast": cast_id, "account": me().id, "name": me().name}
+            _relay(socket, address, content)
 
 
 def _counted(socket: Server) -> contextlib.AbstractContextManager[None]:

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, ask } from '@/api/client'
+import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Modal from '@/shared/Modal.vue'
 import Picture from '@/shared/Picture.vue'
@@ -12,18 +13,22 @@ import { draftOf, dropDraft, keepDraft } from '@/shared/drafts'
 import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
-const props = defineProps<{ resultId: number }>()
+/** Raised from a result on record, or from a failure that a rehearsal showed. */
+const props = defineProps<{ resultId?: number; failure?: Shapes['FailureIn'] }>()
 const open = defineModel<boolean>('open', { required: true })
 const router = useRouter()
 const catalogue = useCatalogue()
 const fields = ref({ title: '', severity: 'major', steps: '', expected: '', found: '', notes: '' })
 
 const draft = useQuery({
-  queryKey: computed(() => ['draft', props.resultId]),
-  queryFn: () => ask(api.GET('/api/results/{id}/defect', { params: { path: { id: props.resultId } } })),
+  queryKey: computed(() => ['draft', props.resultId, props.failure]),
+  queryFn: () =>
+    props.resultId
+      ? ask(api.GET('/api/results/{id}/defect', { params: { path: { id: props.resultId } } }))
+      : ask(api.POST('/api/defects/draft', { body: props.failure! })),
   staleTime: 0,
 })
-const place = `new defect ${props.resultId}`
+const place = `new defect ${props.resultId ?? `of ${props.failure?.step}`}`
 const left = draftOf<typeof fields.value>(place)
 watch(
   () => draft.data.value,
@@ -53,7 +58,16 @@ const {
 } = useAct(
   (known: number | null) => {
     if (known === null)
-      return ask(api.POST('/api/defects', { body: { result_id: props.resultId, ...fields.value } }))
+      return ask(
+        api.POST('/api/defects', {
+          body: {
+            result_id: props.resultId ?? null,
+            failure: props.resultId ? null : (props.failure ?? null),
+            ...fields.value,
+          },
+        }),
+      )
+    if (!props.resultId) return ask(api.GET('/api/defects/{id}', { params: { path: { id: known } } }))
     const body = { result_id: props.resultId }
     return ask(api.POST('/api/defects/{id}/sightings', { params: { path: { id: known } }, body }))
   },

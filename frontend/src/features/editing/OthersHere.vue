@@ -10,6 +10,12 @@ import type { Other } from '@/api/presence'
 const props = defineProps<{ test: Test }>()
 defineEmits<{ choose: [step: string] }>()
 
+/** Whose rehearsals can be looked at: those of other people. */
+const rehearsing = computed(() => {
+  const me = session.me?.account.id
+  const found = others.value.filter((one) => one.doing === 'rehearsing' && one.account !== me)
+  return [...new Map(found.map((one) => [one.account, one])).values()].slice(0, 2)
+})
 const numbers = computed(() => new Map(props.test.steps.map((step, n) => [step.id, n + 1])))
 function words({ name, at, doing }: Other): string {
   const who = name === session.me?.account.name ? 'You, in another window' : name
@@ -35,6 +41,14 @@ function words({ name, at, doing }: Other): string {
     >
       {{ words(one) }}
     </button>
+    <RouterLink
+      v-for="one in rehearsing"
+      :key="`watch ${one.who}`"
+      class="button shrink-0 px-1.5 py-0 text-xs"
+      :to="`/tests/${test.id}?of=${one.account}`"
+      data-role="look-on"
+      >Look on</RouterLink
+    >
     <span v-if="others.length > 2" :title="others.slice(2).map(words).join('\n')"
       >and {{ others.length - 2 }} more</span
     >

@@ -23,6 +23,9 @@ interface Control {
   off?: boolean
 }
 const trouble = computed(() => (held.value ? (state.value?.failed ?? null) : null))
+const searchable = computed(() =>
+  ['not found', 'found several', 'not ready', 'waited in vain'].includes(trouble.value?.reason ?? ''),
+)
 const mid = computed(() => held.value && state.value?.mid)
 const controls = computed<Control[]>(() => [
   held.value
@@ -219,10 +222,12 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <button class="button px-2 py-0.5" :disabled="!mine" data-do="again" @click="go('again')">
           Try again <kbd class="font-sans text-xs text-soft">R</kbd>
         </button>
-        <template v-if="trouble.element">
+        <template v-if="trouble.element && searchable">
           <button class="button px-2 py-0.5" :disabled="!mine" data-role="why" @click="emit('show', 'why')">
             Why was it not found?
           </button>
+        </template>
+        <template v-if="trouble.element">
           <button class="button px-2 py-0.5" :disabled="!mine" data-role="which" @click="emit('show', 'which')">
             Which one is it?
           </button>

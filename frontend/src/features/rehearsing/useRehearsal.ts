@@ -6,7 +6,7 @@ import { api, ask, session } from '@/api/client'
 import type { Shapes, Test } from '@/api/client'
 import type { Edits } from '@/features/editing/useEdits'
 import type { Asked, Said } from '@/features/live/useLive'
-import { complain, say } from '@/shared/notes'
+import { complain } from '@/shared/notes'
 
 import { nameOf } from './places'
 import type { Path } from './places'
@@ -93,8 +93,6 @@ export function useRehearsal(
       pending.value = null
       if (!said.spot || nameOf(said.spot) !== nameOf(goal)) void onTo(goal)
     }
-    if (said.state === 'over' && before && before.state !== 'over')
-      say(said.ended || (said.outcome === 'passed' ? 'Rehearsed to the end: all went well.' : 'Rehearsed to the end.'))
   }
 
   async function begin(how: Beginning, sure = false): Promise<void> {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { mayChange, pictureUrl } from '@/api/client'
 import type { Result, Shapes } from '@/api/client'
@@ -8,6 +8,7 @@ import Picture from '@/shared/Picture.vue'
 import { seconds } from '@/shared/times'
 
 import Repairs from './Repairs.vue'
+import WhyResult from './WhyResult.vue'
 import { vScrolls } from '@/shared/scrolls'
 
 const props = defineProps<{
@@ -22,15 +23,33 @@ const box = computed(() => {
   if (!at) return null
   return [at.x, at.y, at.width, at.height]
 })
+const lit = ref<Record<string, number>[]>([])
+watch(
+  () => props.result.id,
+  () => (lit.value = []),
+)
+/** What the picture lights: what an answer is about, else what the sentence was about. */
+const lighted = computed(() => {
+  const one = lit.value[0]
+  return one ? [one.x, one.y, one.width, one.height].map(Number) : box.value
+})
 const failed = computed(() => props.result.outcome === 'failed')
 const repairable = computed(() => ['not found', 'found several'].includes(props.result.reason))
+const searchable = computed(() => ['not found', 'found several', 'not ready'].includes(props.result.reason))
 const differs = computed(() => failed.value && Boolean(props.result.expected || props.result.found))
 </script>
 
 <template>
   <article class="flex flex-col gap-3">
     <header>
+      <p v-if="result.title" class="font-semibold wrap-anywhere" data-role="title">{{ result.title }}</p>
       <p class="font-story text-lg leading-snug wrap-anywhere">{{ result.sentence }}</p>
+      <p v-if="result.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere" data-role="comment">
+        {{ result.comment }}
+      </p>
+      <p v-if="result.contrary" class="text-sm text-odd wrap-anywhere" data-role="contrary">
+        {{ result.contrary }}
+      </p>
       <p class="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
         <Outcome :outcome="result.outcome" />
         <span v-if="result.outcome !== 'skipped'" class="text-soft">
@@ -79,7 +98,7 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
     <Picture
       v-if="result.picture"
       :digest="result.picture"
-      :box="box"
+      :box="lighted"
       pixels
       :alt="`The page at: ${result.sentence}`"
     />
@@ -93,6 +112,14 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
         >
       </li>
     </ul>
+    <WhyResult
+      v-if="failed && searchable"
+      :key="`why ${result.id}`"
+      :result="result.id"
+      :step="result.step_id"
+      @lit="lit = $event"
+      @defect="$emit('raise')"
+    />
     <Repairs v-if="failed && repairable" :key="result.id" :result="result.id" />
     <details v-for="(lookup, place) in result.lookups" :key="place" class="panel px-3 py-2" :open="failed">
       <summary class="cursor-pointer text-sm">

@@ -5,10 +5,9 @@ import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { api, ask, mayChange } from '@/api/client'
+import { api, ask, mayChange, session } from '@/api/client'
 import { useResults, useRun } from '@/api/queries'
 import RaiseDefect from '@/features/defects/RaiseDefect.vue'
-import LivePicture from '@/features/live/LivePicture.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
@@ -16,6 +15,7 @@ import { ago, between, exact, seconds } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
 
 import ResultDetail from './ResultDetail.vue'
+import LiveRow from './LiveRow.vue'
 import RunPages from './RunPages.vue'
 import { vScrolls } from '@/shared/scrolls'
 
@@ -223,6 +223,7 @@ const { act: cancel } = useAct(() =>
                   <span class="truncate text-soft"
                     >{{ one.number ? `row ${one.number}` : '' }}{{ several ? ` ${one.browser}` : '' }}</span
                   >
+                  <span v-if="one.hand" class="chip" :title="`${one.hand} took it in hand`">in hand</span>
                   <span v-if="one.takings > 1" class="chip">taken {{ one.takings }} times</span>
                   <span class="ml-auto text-xs text-soft">{{ seconds(one.seconds) }}</span>
                 </span>
@@ -272,7 +273,11 @@ const { act: cancel } = useAct(() =>
                   <span v-if="step.within.length" class="block font-sans text-xs text-soft">{{
                     step.within.join(' › ')
                   }}</span>
+                  <span v-if="step.title" class="block font-sans text-sm font-semibold">{{ step.title }}</span>
                   {{ step.sentence }}
+                  <span v-if="step.contrary" class="block font-sans text-xs text-odd" data-role="contrary">{{
+                    step.contrary
+                  }}</span>
                   <span v-if="step.attempts > 1" class="chip font-sans">try {{ step.attempts }}</span>
                 </span>
                 <span class="ml-auto shrink-0 text-xs text-soft">{{
@@ -288,7 +293,7 @@ const { act: cancel } = useAct(() =>
               Not begun yet.
             </li>
             <li
-              v-if="row?.message && !row.failed_at"
+              v-if="row?.message && (!row.failed_at || row.hand)"
               class="px-3 py-2 text-soft wrap-anywhere"
               data-role="cast-message"
             >
@@ -300,7 +305,14 @@ const { act: cancel } = useAct(() =>
           </ol>
         </section>
         <section v-scrolls class="min-h-0 overflow-auto" aria-label="Detail">
-          <LivePicture v-if="going && live" :key="live.id" :path="`/api/live/cast/${live.id}`" class="mb-3" />
+          <LiveRow
+            v-if="going && live"
+            :key="live.id"
+            :cast="live.id"
+            :mine="run.data.value.run.author === session.me?.account.name"
+            class="mb-3"
+            @taken="$router.push(`/tests/${run.data.value.run.test_id}?run=${id}`)"
+          />
           <ResultDetail
             v-if="result"
             :result="result"

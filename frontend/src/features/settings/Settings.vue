@@ -12,6 +12,7 @@ import { say } from '@/shared/notes'
 
 import KeepingPart from './KeepingPart.vue'
 import PeoplePart from './PeoplePart.vue'
+import RehearsingPart from './RehearsingPart.vue'
 import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
 import SecurityPart from './SecurityPart.vue'
@@ -262,6 +263,7 @@ const { act: keepSecret } = useAct(
     </section>
     <ProjectPart />
     <PeoplePart />
+    <RehearsingPart v-if="isLead()" />
     <KeepingPart v-if="isLead()" />
     <SecurityPart v-if="isLead()" />
   </div>

@@ -25,7 +25,7 @@ import type {
   Tried,
 } from '@/features/live/useLive'
 
-const props = defineProps<{ testId: number; of: number; start: string; shine: string }>()
+const props = defineProps<{ path: string; start: string; shine: string }>()
 const emit = defineEmits<{
   picked: [Picked]
   checked: []
@@ -74,7 +74,7 @@ const size = computed(() => ({
 }))
 
 const { phase, trouble, send } = useLive(
-  `/api/live/stage/${props.testId}${props.of ? `?of=${props.of}` : ''}`,
+  props.path,
   (picture) => {
     void draw(canvas.value, picture)
   },

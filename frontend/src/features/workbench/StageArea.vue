@@ -1,13 +1,15 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Catalogue, Test } from '@/api/client'
-import LivePicture from '@/features/live/LivePicture.vue'
+import LiveRow from '@/features/runs/LiveRow.vue'
 import StillPanel from '@/features/pages/StillPanel.vue'
 
 import Stage from './Stage.vue'
 import { theWorkbench } from './useWorkbench'
 
 /** Where the application is seen: on the stage, on a still of it, or as a run has it now. */
-defineProps<{ test: Test; catalogue: Catalogue }>()
+const props = defineProps<{ test: Test; catalogue: Catalogue }>()
 const {
   stage,
   still,
@@ -30,25 +32,31 @@ const { going, live } = running
 const { checking, tried } = checks
 const { repicking, verdict } = element
 const { full } = drawer.layout
+/** The row of the run that its author has in hand, which is the stage meanwhile. */
+const inHand = computed(() => (going.value && live.value?.hand ? live.value.id : 0))
+const path = computed(() => {
+  if (inHand.value) return `/api/live/cast/${inHand.value}`
+  return `/api/live/stage/${props.test.id}${of ? `?of=${of}` : ''}`
+})
 </script>
 
 <template>
   <div class="flex min-h-0 min-w-0 flex-col">
-    <div v-if="going" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
-      <LivePicture v-if="live" :key="live.id" :path="`/api/live/cast/${live.id}`" />
+    <div v-if="going && !inHand" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
+      <LiveRow v-if="live" :key="live.id" :cast="live.id" mine />
       <p v-else class="panel p-3 text-sm text-soft">Waiting for a station to begin…</p>
     </div>
     <Stage
       v-if="!fixed"
-      v-show="!going && !still.saved"
+      v-show="(inHand || !going) && !still.saved"
+      :key="path"
       ref="stage"
       v-model:recording="recording"
       v-model:checking="checking"
       v-model:repicking="repicking"
       v-model:full="full"
       class="flex-1"
-      :test-id="test.id"
-      :of="of"
+      :path="path"
       :start="test.environment.address"
       :shine="shine"
       @picked="checks.pick"
@@ -64,7 +72,7 @@ const { full } = drawer.layout
       @proved="playing.proved"
     />
     <StillPanel
-      v-if="still.saved && !going"
+      v-if="still.saved && (inHand || !going)"
       v-model:wide="full"
       class="flex-1"
       live

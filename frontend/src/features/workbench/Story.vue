@@ -84,7 +84,7 @@ watch(
   () => props.rehearsing.state.value?.moment,
   async () => {
     await nextTick()
-    list.value?.querySelector('[data-at=held]')?.scrollIntoView({ block: 'nearest' })
+    list.value?.querySelector(':scope > section > ol > li > [data-at=held]')?.scrollIntoView({ block: 'center' })
   },
 )
 /** The last outcome of each sentence; one that failed in any round stays. */

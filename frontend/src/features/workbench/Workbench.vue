@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import OthersHere from '@/features/editing/OthersHere.vue'
+import RaiseDefect from '@/features/defects/RaiseDefect.vue'
 import RehearsalBar from '@/features/rehearsing/RehearsalBar.vue'
 import RehearseButton from '@/features/rehearsing/RehearseButton.vue'
 import type { Part } from '@/features/rehearsing/parts'
@@ -32,6 +33,15 @@ const { story } = bench.drawer.layout
 const flowing = ref<string[]>([])
 const splitting = ref('')
 
+/** The failure at which the rehearsal is held, as a defect is raised from it. */
+const raised = computed(() => {
+  const { failed, spot } = rehearsing.state.value ?? {}
+  if (!failed || !spot || !test.value) return null
+  const { reason, message, expected, found } = failed
+  const before = rehearsing.steps.value.filter((one) => one.outcome !== 'skipped').map((one) => one.sentence)
+  const { sentence, step } = spot
+  return { test: test.value.id, step, sentence, reason, message, expected, found, before }
+})
 const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
 </script>
 
@@ -126,6 +136,7 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
         @fix="bench.fixProblem"
       />
       <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
+      <RaiseDefect v-if="raised && bench.raising.value" v-model:open="bench.raising.value" :failure="raised" />
       <SplitTest v-if="splitting" :test="test" :step="splitting" @close="splitting = ''" />
     </template>
   </div>

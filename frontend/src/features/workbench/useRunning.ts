@@ -74,6 +74,13 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
   async function start(asked: Asked, sure = false) {
     if (test.value) await starting.act({ asked, sure })
   }
+  /** Look at a run that was started elsewhere. */
+  function follow(id: number) {
+    if (!id || runId.value === id) return
+    rowId.value = 0
+    runId.value = id
+    onStarted()
+  }
   const { act: cancel } = useAct(() =>
     ask(api.POST('/api/runs/{id}/cancel', { params: { path: { id: runId.value } } })),
   )
@@ -87,5 +94,5 @@ export function useRunning(test: Ref<Test | undefined>, edits: Edits, onStarted:
     return first && test.value?.baseline === null && declined.value !== made.run.id ? made : null
   })
 
-  return { rowId, run, results, going, row, live, checked, checkData, start, cancel, declined, clean }
+  return { rowId, run, results, going, row, live, checked, checkData, start, follow, cancel, declined, clean }
 }

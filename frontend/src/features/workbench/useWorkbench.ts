@@ -138,6 +138,11 @@ export function useWorkbench() {
     pointing = false
   }
   const running = useRunning(test, edits, () => drawer.show('run'))
+  watch(
+    () => Number(route.query.run) || 0,
+    (id) => running.follow(id),
+    { immediate: true },
+  )
   /** The sentence that is played now, here or in a run. */
   const stepNow = computed(() => {
     const row = running.row.value

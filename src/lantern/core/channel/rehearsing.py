@@ -104,6 +104,12 @@ class GiveHandAsked(TypedDict):
     account: int
 
 
+class OfferAnswered(TypedDict):
+    """Take a row that has failed in hand, or let it go."""
+
+    type: Literal["take in hand", "let it go"]
+
+
 class RehearsalPlainAsked(TypedDict):
     """Keep what was done on the spot, list candidates, stop searching, tell the values again."""
 
@@ -120,6 +126,7 @@ RehearsalAsked = (
     | OnTheSpotAsked
     | SearchAsked
     | GiveHandAsked
+    | OfferAnswered
     | RehearsalPlainAsked
 )
 """Everything that is asked about a rehearsal, told apart by `type`."""
@@ -309,6 +316,15 @@ class AnswerSaid(TypedDict):
     given: dict[str, Any]
 
 
+class OfferSaid(TypedDict):
+    """A row that failed is offered to who watches it, for `seconds` more; 0: no longer."""
+
+    type: Literal["offer"]
+    seconds: float
+    sentence: str
+    message: str
+
+
 class SearchSaid(TypedDict):
     """How the search otherwise stands: what it does, seconds `left`, its answers, best first."""
 
@@ -329,5 +345,6 @@ RehearsalSaidAny = (
     | OnTheSpotSaid
     | CandidatesSaid
     | SearchSaid
+    | OfferSaid
 )
 """Everything that is said about a rehearsal, told apart by `type`."""

@@ -59,10 +59,24 @@ class DefectDraft(Shape):
     same_as: list[DefectBrief]
 
 
-class NewDefect(Shape):
-    """A defect to be raised from a failed step."""
+class FailureIn(Shape):
+    """A failure on no record, as a rehearsal showed it; `before` are the sentences before."""
 
-    result_id: int
+    test: int
+    step: str
+    sentence: str
+    reason: str
+    message: str
+    expected: str
+    found: str
+    before: list[str] = Field(default_factory=list, max_length=2000)
+
+
+class NewDefect(Shape):
+    """A defect to be raised from a failed step on record, or else from a failure in a rehearsal."""
+
+    result_id: int | None = None
+    failure: FailureIn | None = None
     title: str = Field(min_length=1, max_length=300)
     severity: str
     steps: str

@@ -8,9 +8,10 @@ from flask import Response
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
-from lantern.core.problems import Missing
-from lantern.core.review.defects import fingerprint, steps_to_repeat, title
-from lantern.store import defects, lists
+from lantern.core.problems import BadInput, Missing
+from lantern.core.review.defects import Failure, fingerprint, steps_to_repeat, title
+from lantern.store import defects, lists, tests
+from lantern.store.database import tell
 from lantern.store.models import Cast, Defect, Result
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
@@ -85,10 +86,48 @@ def draft(path: shapes.ById) -> Response:
     return reply(shape)
 
 
+@api.post("/defects/draft", operation_id="draftOfFailure", responses={200: shapes.DefectDraft})
+def draft_of_failure(body: shapes.FailureIn) -> Response:
+    """Propose a defect for a failure in a rehearsal, and the defects that it may be already."""
+    with services().database.session() as session:
+        failure = _failure(body)
+        known = defects.same_as(session, failure)
+        listed = lists.defects_named(session, [one.id for one in known])
+        environment = tests.get(session, body.test).environment
+        shape = shapes.DefectDraft(
+            title=title(failure),
+            severity="major",
+            steps=steps_to_repeat(failure),
+            expected=failure.expected or "The sentence succeeds.",
+            found=failure.found or failure.message,
+            environment=f"{environment.name} ({environment.address})",
+            browser="",
+            release="",
+            picture="",
+            same_as=[_brief(listed[one.id]) for one in known],
+        )
+    return reply(shape)
+
+
+def _failure(given: shapes.FailureIn) -> Failure:
+    return Failure(
+        test=str(given.test),
+        step_id=given.step,
+        sentence=given.sentence,
+        reason=given.reason,
+        message=given.message,
+        expected=given.expected,
+        found=given.found,
+        before=given.before,
+    )
+
+
 @api.post("/defects", operation_id="raiseDefect", responses={200: shapes.DefectOut})
 def raise_defect(body: shapes.NewDefect) -> Response:
-    """Raise a defect from a failed step."""
+    """Raise a defect from a failed step, or from a failure in a rehearsal."""
     with services().database.session() as session:
+        if body.result_id is None:
+            return reply(_of_rehearsal(session, body))
         failure, result, run = defects.failure_of(session, body.result_id)
         defect = Defect(
             title=body.title,
@@ -118,6 +157,31 @@ def get_defect(path: shapes.ById) -> Response:
     with services().database.session() as session:
         shape = _out(session, _get(session, path.id))
     return reply(shape)
+
+
+def _of_rehearsal(session: Session, body: shapes.NewDefect) -> shapes.DefectOut:
+    if body.failure is None:
+        raise BadInput("A defect is raised from a failure.", where="failure")
+    environment = tests.get(session, body.failure.test).environment
+    defect = Defect(
+        title=body.title,
+        severity=defects.check_severity(body.severity),
+        steps=body.steps,
+        expected=body.expected,
+        found=body.found,
+        notes=body.notes,
+        environment=f"{environment.name} ({environment.address})",
+        browser="",
+        release="",
+        picture="",
+        fingerprint=fingerprint(_failure(body.failure)),
+        account_id=me().id,
+    )
+    session.add(defect)
+    session.flush()
+    session.refresh(defect)
+    tell(session, "defect", id=defect.id)
+    return _out(session, defect)
 
 
 def _get(session: Session, defect_id: int) -> Defect:
