@@ -41,8 +41,16 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
 <template>
   <div class="flex h-full min-h-0 flex-col text-sm" data-role="breakpoints">
     <div class="flex items-center gap-3 border-b border-line px-3 py-1">
-      <input v-model="words" class="field max-w-56" type="search" placeholder="Search" aria-label="Search breakpoints" />
-      <label class="flex items-center gap-1"><input v-model="here" type="checkbox" /> of this test only</label>
+      <input
+        v-model="words"
+        class="field max-w-56"
+        type="search"
+        placeholder="Search"
+        aria-label="Search breakpoints"
+      />
+      <label class="flex items-center gap-1"
+        ><input v-model="here" type="checkbox" /> of this test only</label
+      >
       <span class="text-soft">{{ list.length }} in all, yours alone</span>
       <label class="ml-auto flex items-center gap-1"
         ><input
@@ -59,7 +67,12 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         None yet. Press the number of a sentence, or B on a chosen one, and your rehearsals stop there.
       </li>
       <li v-else-if="!shown.length" class="px-3 py-2 text-soft">None has these words.</li>
-      <li v-for="one in shown" :key="keyOf(one)" class="border-b border-line px-3 py-1" :data-point="one.step">
+      <li
+        v-for="one in shown"
+        :key="keyOf(one)"
+        class="border-b border-line px-3 py-1"
+        :data-point="one.step"
+      >
         <div class="flex items-baseline gap-2">
           <input
             type="checkbox"
@@ -70,16 +83,28 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
           <span class="shrink-0 text-soft">{{ one.name }}, {{ one.number || 'gone' }}</span>
           <button
             class="min-w-0 flex-1 truncate text-left font-story hover:underline"
-            @click="one.place === test.id ? emit('choose', one.step) : $router.push(`/tests/${one.place}?sentence=${one.number}`)"
+            @click="
+              one.place === test.id
+                ? emit('choose', one.step)
+                : $router.push(`/tests/${one.place}?sentence=${one.number}`)
+            "
           >
             {{ one.sentence }}
           </button>
           <span v-if="one.told" class="text-lit-ink" data-role="condition">{{ one.told }}</span>
           <span v-if="one.only_in_name" class="text-soft">only in {{ one.only_in_name }}</span>
-          <button class="button px-1.5 py-0" :aria-expanded="open === keyOf(one)" @click="open = open === keyOf(one) ? '' : keyOf(one)">
+          <button
+            class="button px-1.5 py-0"
+            :aria-expanded="open === keyOf(one)"
+            @click="open = open === keyOf(one) ? '' : keyOf(one)"
+          >
             When…
           </button>
-          <button class="button-bare px-1 py-0" :aria-label="`Take out the breakpoint at ${one.sentence}`" @click="remove({ place: one.place, steps: [one.step] })">
+          <button
+            class="button-bare px-1 py-0"
+            :aria-label="`Take out the breakpoint at ${one.sentence}`"
+            @click="remove({ place: one.place, steps: [one.step] })"
+          >
             <X :size="13" />
           </button>
         </div>

@@ -37,10 +37,19 @@ const { act: takeBack, busy } = useAct(
 <template>
   <div class="h-full min-h-0 overflow-auto px-3 py-1 text-sm" data-role="changes">
     <p v-if="!acts.length" class="py-1 text-soft">
-      {{ kept.length ? 'All that you changed is kept.' : 'You have changed nothing in the story or its elements since it began.' }}
+      {{
+        kept.length
+          ? 'All that you changed is kept.'
+          : 'You have changed nothing in the story or its elements since it began.'
+      }}
     </p>
     <ul>
-      <li v-for="one in acts" :key="one.id" class="flex items-baseline gap-2 border-b border-line py-0.5" :data-act="one.id">
+      <li
+        v-for="one in acts"
+        :key="one.id"
+        class="flex items-baseline gap-2 border-b border-line py-0.5"
+        :data-act="one.id"
+      >
         <span class="min-w-0 flex-1 wrap-anywhere" :class="one.back && 'text-soft line-through'">
           {{ one.summary }}<span v-if="one.place !== test.id" class="text-soft"> in {{ one.name }}</span>
         </span>

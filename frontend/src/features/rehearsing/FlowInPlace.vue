@@ -12,7 +12,12 @@ import type { Breakpoints } from './useBreakpoints'
 import type { Rehearsing } from './useRehearsal'
 
 /** The sentences of a flow that is being rehearsed, open below the sentence that called it. */
-const props = defineProps<{ flow: string; calls: string[]; rehearsing: Rehearsing; breakpoints: Breakpoints }>()
+const props = defineProps<{
+  flow: string
+  calls: string[]
+  rehearsing: Rehearsing
+  breakpoints: Breakpoints
+}>()
 
 const id = computed(() => Number(props.flow))
 const query = useTest(id)
@@ -55,20 +60,28 @@ watch(
     <li
       v-for="(step, n) in steps"
       :key="step.id"
-      class="grid grid-cols-[1.25rem_1.75rem_1fr] items-baseline border-l-4 px-1 py-0.5"
+      class="grid grid-cols-[2.1rem_1.75rem_1fr] items-baseline border-l-4 px-1 py-0.5"
       :class="at(step) ? 'border-lit' : 'border-transparent'"
       :data-step="step.id"
       :data-calls="calls.join(' ')"
     >
-      <span class="pt-1"><Outcome v-if="mark(step)" :outcome="mark(step)!.outcome" bare /></span>
-      <Margin
-        :number="n + 1"
-        :point="breakpoints.at(id, step.id)"
-        :off="breakpoints.off.value"
-        :at="at(step)"
-        :fixed="false"
-        @toggle="breakpoints.toggle(id, step.id)"
-      />
+      <span class="flex items-center gap-0.5 pt-1"
+        ><Margin
+          :number="n + 1"
+          :point="breakpoints.at(id, step.id)"
+          :off="breakpoints.off.value"
+          :fixed="false"
+          @toggle="breakpoints.toggle(id, step.id)" /><Outcome
+          v-if="mark(step)"
+          :outcome="mark(step)!.outcome"
+          bare
+      /></span>
+      <span
+        class="rounded text-center text-xs text-soft"
+        :class="at(step) === 'held' && 'bg-lit font-semibold text-[#2b2620]'"
+        :data-at="at(step)"
+        >{{ n + 1 }}</span
+      >
       <div class="min-w-0" :style="{ paddingLeft: `${step.depth * 1.1}rem` }">
         <p v-if="step.title" class="text-sm font-semibold wrap-anywhere">{{ step.title }}</p>
         <span class="font-story" :class="!step.enabled && 'line-through'">{{ text(step) }}</span>

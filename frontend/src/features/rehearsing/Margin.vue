@@ -4,47 +4,37 @@ import { computed } from 'vue'
 
 import type { Breakpoint } from './useBreakpoints'
 
-/** The number of a sentence: pressing it sets or takes out a breakpoint; where the row is shows here. */
-const props = defineProps<{
-  number: number
-  point?: Breakpoint
-  off: boolean
-  at: '' | 'held' | 'playing'
-  fixed: boolean
-}>()
+/** The margin of a sentence: pressing it sets a breakpoint there, or takes it out. */
+const props = defineProps<{ number: number; point?: Breakpoint; off: boolean; fixed: boolean }>()
 defineEmits<{ toggle: [] }>()
+const idle = computed(() => props.off || !props.point?.enabled)
 const title = computed(() => {
   if (!props.point) return 'Stop rehearsals here (B)'
   const told = props.point.told ? ` ${props.point.told}` : ''
-  return `Rehearsals stop here${told}${props.off || !props.point.enabled ? ', but this is switched off' : ''} (B)`
+  return `Rehearsals stop here${told}${idle.value ? ', but this is switched off' : ''} (B)`
 })
 </script>
 
 <template>
   <button
     type="button"
-    class="group/margin relative -ml-1 flex h-6 w-7 items-center justify-center rounded text-xs text-soft hover:bg-sunk disabled:hover:bg-transparent"
-    :class="at === 'held' && 'bg-lit font-semibold text-[#2b2620]'"
+    class="group/margin relative flex h-5 w-4 shrink-0 items-center justify-center rounded hover:bg-sunk"
     :title="title"
     :aria-label="`Breakpoint at sentence ${number}`"
     :aria-pressed="Boolean(point)"
     :disabled="fixed"
+    tabindex="-1"
     data-role="margin"
-    :data-at="at"
     @click.stop="$emit('toggle')"
   >
-    <template v-if="point">
-      <Hand
-        :size="14"
-        :class="off || !point.enabled ? 'opacity-40' : at === 'held' ? '' : 'text-act'"
-        :fill="off || !point.enabled ? 'none' : 'currentColor'"
-        data-role="breakpoint"
-      />
-      <span v-if="point.told" class="absolute right-0.5 bottom-0 text-[9px] font-bold text-act">?</span>
-    </template>
-    <template v-else>
-      <span class="group-hover/margin:hidden group-focus-visible/margin:hidden">{{ number }}</span>
-      <Hand :size="13" class="hidden opacity-60 group-hover/margin:block group-focus-visible/margin:block" />
-    </template>
+    <Hand
+      v-if="point"
+      :size="14"
+      :class="idle ? 'text-soft opacity-50' : 'text-act'"
+      :fill="idle ? 'none' : 'currentColor'"
+      data-role="breakpoint"
+    />
+    <Hand v-else-if="!fixed" :size="13" class="text-soft opacity-0 group-hover/margin:opacity-70" />
+    <span v-if="point?.told" class="absolute -right-0.5 -bottom-0.5 text-[9px] font-bold text-act">?</span>
   </button>
 </template>

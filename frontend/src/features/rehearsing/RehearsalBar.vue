@@ -30,9 +30,24 @@ const mid = computed(() => held.value && state.value?.mid)
 const controls = computed<Control[]>(() => [
   held.value
     ? { do: 'play', label: 'Play on', keys: 'P', title: 'Go on until there is a reason to stop' }
-    : { do: 'hold', label: 'Hold', keys: 'P', title: 'Stop as soon as possible, also in the middle of a wait' },
-  { do: 'over', label: 'Next', keys: 'N', title: 'Do this sentence with all that is in it, hold at the next' },
-  { do: 'into', label: 'In', keys: 'I', title: 'Go to the very next sentence, into a flow, a block or a round' },
+    : {
+        do: 'hold',
+        label: 'Hold',
+        keys: 'P',
+        title: 'Stop as soon as possible, also in the middle of a wait',
+      },
+  {
+    do: 'over',
+    label: 'Next',
+    keys: 'N',
+    title: 'Do this sentence with all that is in it, hold at the next',
+  },
+  {
+    do: 'into',
+    label: 'In',
+    keys: 'I',
+    title: 'Go to the very next sentence, into a flow, a block or a round',
+  },
   { do: 'out', label: 'Out', keys: 'O', title: 'Go on until it is out of this flow, block or repeat' },
   { do: 'skip', label: 'Skip', keys: 'X', title: 'Pass this sentence over', off: mid.value },
 ])
@@ -74,14 +89,19 @@ const pace = computed({
 })
 const light = computed({
   get: () => state.value?.light ?? true,
-  set: (now: boolean) => props.rehearsing.pace(state.value?.pace ?? (pace.value === 'by hand' ? null : 0), now),
+  set: (now: boolean) =>
+    props.rehearsing.pace(state.value?.pace ?? (pace.value === 'by hand' ? null : 0), now),
 })
 
 const here = computed<Path | null>(() => (props.chosen ? { calls: [], step: props.chosen } : null))
 const KEYS: Record<string, Do> = { n: 'over', i: 'into', o: 'out', x: 'skip', r: 'again', e: 'end' }
 useEventListener('keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey || !on.value || !mine.value || event.repeat) return
-  if ((event.target as Element).closest('input,textarea,select,[contenteditable=true],[role=dialog],[role=menu]'))
+  if (
+    (event.target as Element).closest(
+      'input,textarea,select,[contenteditable=true],[role=dialog],[role=menu]',
+    )
+  )
     return
   const key = event.key.toLowerCase()
   if (key === 'p') void go(held.value ? 'play' : 'hold')
@@ -185,7 +205,10 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <select v-model="pace" class="field w-auto py-0.5" aria-label="Pace" :disabled="!mine">
           <option v-for="[value, words] in PACES" :key="value" :value="value">{{ words }}</option>
         </select>
-        <label class="flex items-center gap-1 whitespace-nowrap" title="Light up what is acted on before it is">
+        <label
+          class="flex items-center gap-1 whitespace-nowrap"
+          title="Light up what is acted on before it is"
+        >
           <input v-model="light" type="checkbox" :disabled="!mine" /> light
         </label>
         <span
@@ -228,7 +251,12 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           </button>
         </template>
         <template v-if="trouble.element">
-          <button class="button px-2 py-0.5" :disabled="!mine" data-role="which" @click="emit('show', 'which')">
+          <button
+            class="button px-2 py-0.5"
+            :disabled="!mine"
+            data-role="which"
+            @click="emit('show', 'which')"
+          >
             Which one is it?
           </button>
         </template>

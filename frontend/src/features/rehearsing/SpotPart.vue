@@ -127,7 +127,9 @@ async function forget() {
         </button>
         <button class="button-bare" @click="spotDone = null">Forget it</button>
       </template>
-      <span v-else class="text-soft">It stands in the story now, before the sentence at which it is held.</span>
+      <span v-else class="text-soft"
+        >It stands in the story now, before the sentence at which it is held.</span
+      >
     </div>
     <p class="mt-auto flex flex-wrap items-center gap-2 border-t border-line pt-2 text-soft">
       <button
@@ -139,8 +141,8 @@ async function forget() {
         {{ recording ? 'Stop recording' : 'Record several freely' }}
       </button>
       <template v-if="recorded.length">
-        {{ recorded.length }} {{ recorded.length === 1 ? 'sentence was' : 'sentences were' }} recorded before the
-        one at which it is held.
+        {{ recorded.length }} {{ recorded.length === 1 ? 'sentence was' : 'sentences were' }} recorded before
+        the one at which it is held.
         <button class="button" @click="forget">Forget them</button>
       </template>
       <template v-else>What you do on the stage while it is held is not kept, unless you record it.</template>

@@ -19,13 +19,15 @@ const text = (step: PlayedStep): string =>
     ...(step.contrary ? [`\t${step.contrary}`] : []),
     ...(step.message ? [`\t${step.message}`] : []),
     ...step.parts.map(
-      (part) => `\t${part.seconds.toFixed(3)} s\t${part.told}${part.times > 1 ? ` (${part.times} times)` : ''}`,
+      (part) =>
+        `\t${part.seconds.toFixed(3)} s\t${part.told}${part.times > 1 ? ` (${part.times} times)` : ''}`,
     ),
   ].join('\n')
 const shown = computed(() => {
   const wanted = words.value.trim().toLowerCase()
   return props.rehearsing.steps.value.filter(
-    (step) => (!only.value || step.outcome === only.value) && (!wanted || text(step).toLowerCase().includes(wanted)),
+    (step) =>
+      (!only.value || step.outcome === only.value) && (!wanted || text(step).toLowerCase().includes(wanted)),
   )
 })
 const whole = () => shown.value.map(text).join('\n')
@@ -54,7 +56,13 @@ watch(
 <template>
   <div class="flex h-full min-h-0 flex-col text-sm" data-role="trace">
     <div class="flex items-center gap-2 border-b border-line px-3 py-1">
-      <input v-model="words" class="field max-w-64" type="search" placeholder="Filter" aria-label="Filter the trace" />
+      <input
+        v-model="words"
+        class="field max-w-64"
+        type="search"
+        placeholder="Filter"
+        aria-label="Filter the trace"
+      />
       <select v-model="only" class="field w-auto" aria-label="Outcome">
         <option value="">all</option>
         <option>passed</option>
@@ -68,7 +76,12 @@ watch(
     <div ref="list" class="min-h-0 flex-1 overflow-auto px-3 py-1">
       <p v-if="!shown.length" class="py-1 text-soft">Nothing was rehearsed yet that fits.</p>
       <p v-if="shown.length > MOST" class="text-soft">The last {{ MOST }} of {{ shown.length }} are shown.</p>
-      <div v-for="(step, n) in shown.slice(-MOST)" :key="n" class="border-b border-line py-1" data-role="traced">
+      <div
+        v-for="(step, n) in shown.slice(-MOST)"
+        :key="n"
+        class="border-b border-line py-1"
+        data-role="traced"
+      >
         <p class="flex items-baseline gap-2">
           <Outcome :outcome="step.outcome" bare />
           <span v-for="one in step.within" :key="one" class="chip">{{ one }}</span>

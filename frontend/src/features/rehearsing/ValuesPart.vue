@@ -51,8 +51,7 @@ const property = ref('text')
 function add() {
   const id = crypto.randomUUID().slice(0, 8)
   if (expression.value.trim()) watch([...watches.value, { id, expression: expression.value.trim() }])
-  else if (element.value)
-    watch([...watches.value, { id, element: element.value, property: property.value }])
+  else if (element.value) watch([...watches.value, { id, element: element.value, property: property.value }])
   expression.value = ''
 }
 const pin = (one: Value) =>
@@ -65,7 +64,13 @@ const drop = (id: string) => watch(watches.value.filter((one) => one.id !== id))
     <section class="flex min-h-0 flex-col border-r border-line" aria-label="Values in reach">
       <div class="flex items-center gap-2 border-b border-line px-3 py-1">
         <b>Values in reach</b>
-        <input v-model="words" class="field ml-auto max-w-48" type="search" placeholder="Search" aria-label="Search values" />
+        <input
+          v-model="words"
+          class="field ml-auto max-w-48"
+          type="search"
+          placeholder="Search"
+          aria-label="Search values"
+        />
       </div>
       <div class="min-h-0 flex-1 overflow-auto">
         <p v-if="!values" class="px-3 py-2 text-soft">They show as soon as the rehearsal is held.</p>
@@ -95,7 +100,9 @@ const drop = (id: string) => watch(watches.value.filter((one) => one.id !== id))
                   v-else
                   class="w-full rounded px-1 text-left wrap-anywhere whitespace-pre-wrap enabled:hover:bg-sunk"
                   :disabled="one.hidden || !held || !mine"
-                  :title="one.hidden ? 'A secret: nobody can read it' : 'Press to change it for this rehearsal'"
+                  :title="
+                    one.hidden ? 'A secret: nobody can read it' : 'Press to change it for this rehearsal'
+                  "
                   @click="begin(one)"
                 >
                   {{ one.value || '(empty)' }}
@@ -103,13 +110,16 @@ const drop = (id: string) => watch(watches.value.filter((one) => one.id !== id))
                 <span v-if="one.before.length" class="text-xs text-soft" data-role="history">
                   was
                   <template v-for="(was, n) in one.before.slice(-3).reverse()" :key="n"
-                    ><span :title="`until: ${was.sentence}`">“{{ was.value }}”</span>{{ n < Math.min(one.before.length, 3) - 1 ? ', ' : '' }}</template
+                    ><span :title="`until: ${was.sentence}`">“{{ was.value }}”</span
+                    >{{ n < Math.min(one.before.length, 3) - 1 ? ', ' : '' }}</template
                   >
                 </span>
               </td>
               <td class="py-0.5 pr-2 text-right whitespace-nowrap">
                 <span v-if="one.changed" class="text-xs text-lit-ink">changed</span>
-                <button v-if="keepable(one)" class="button ml-1 px-1.5 py-0" @click="keep(one)">Keep in the table</button>
+                <button v-if="keepable(one)" class="button ml-1 px-1.5 py-0" @click="keep(one)">
+                  Keep in the table
+                </button>
                 <button
                   v-if="one.source !== 'made up'"
                   class="button-bare px-1 py-0 text-xs"
@@ -143,17 +153,32 @@ const drop = (id: string) => watch(watches.value.filter((one) => one.id !== id))
             <option v-for="one in catalogue.properties" :key="one">{{ one }}</option>
           </select>
         </template>
-        <button class="button px-2 py-0.5" :disabled="!expression.trim() && !element"><Plus :size="13" /> Watch</button>
+        <button class="button px-2 py-0.5" :disabled="!expression.trim() && !element">
+          <Plus :size="13" /> Watch
+        </button>
       </form>
       <ul class="min-h-0 flex-1 overflow-auto">
         <li v-if="!watches.length" class="px-3 py-2 text-soft">
           What is watched is read anew each time the rehearsal is held.
         </li>
-        <li v-for="one in watches" :key="one.id" class="flex items-baseline gap-2 border-b border-line px-3 py-0.5" data-role="watch">
+        <li
+          v-for="one in watches"
+          :key="one.id"
+          class="flex items-baseline gap-2 border-b border-line px-3 py-0.5"
+          data-role="watch"
+        >
           <span class="min-w-0 flex-1 truncate" :title="watchWords(one)">{{ watchWords(one) }}</span>
-          <b v-if="came.get(one.id) && !came.get(one.id)!.wrong" class="wrap-anywhere">{{ came.get(one.id)!.value || '(empty)' }}</b>
+          <b v-if="came.get(one.id) && !came.get(one.id)!.wrong" class="wrap-anywhere">{{
+            came.get(one.id)!.value || '(empty)'
+          }}</b>
           <span v-else class="text-odd">{{ came.get(one.id)?.wrong ?? '…' }}</span>
-          <button class="button-bare px-1 py-0" :aria-label="`Watch ${watchWords(one)} no more`" @click="drop(one.id)"><X :size="12" /></button>
+          <button
+            class="button-bare px-1 py-0"
+            :aria-label="`Watch ${watchWords(one)} no more`"
+            @click="drop(one.id)"
+          >
+            <X :size="12" />
+          </button>
         </li>
       </ul>
     </section>

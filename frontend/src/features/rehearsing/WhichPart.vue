@@ -15,7 +15,15 @@ const fits = computed(() => found.value.filter((one) => one.fits))
 const ask = () => held.value && send({ type: 'candidates' })
 onMounted(ask)
 watch(() => state.value?.moment, ask)
-watch(candidates, (now) => now && emit('lit', (fits.value.length ? fits.value : found.value.slice(0, 1)).map((one) => one.box)))
+watch(
+  candidates,
+  (now) =>
+    now &&
+    emit(
+      'lit',
+      (fits.value.length ? fits.value : found.value.slice(0, 1)).map((one) => one.box),
+    ),
+)
 const share = (of: number) => `${Math.round(of * 100)} %`
 </script>
 
@@ -29,7 +37,9 @@ const share = (of: number) => `${Math.round(of * 100)} %`
         <p class="flex items-center gap-2 py-1">
           <b>{{ candidates.name }}</b>
           <span class="text-soft">
-            {{ fits.length === 1 ? 'one thing fits its clues' : `${fits.length || 'no'} things fit its clues` }}
+            {{
+              fits.length === 1 ? 'one thing fits its clues' : `${fits.length || 'no'} things fit its clues`
+            }}
           </span>
           <button class="button ml-auto px-2 py-0.5" @click="emit('edit', candidates.element)">
             Edit the element, or pick it again
@@ -54,7 +64,9 @@ const share = (of: number) => `${Math.round(of * 100)} %`
       </template>
     </div>
     <figure v-if="candidates?.picture" class="min-h-0 overflow-auto">
-      <figcaption class="text-xs text-soft">Then, when it was recorded; now it is on the stage above.</figcaption>
+      <figcaption class="text-xs text-soft">
+        Then, when it was recorded; now it is on the stage above.
+      </figcaption>
       <Picture :digest="candidates.picture" :box="candidates.place" alt="Where it was when it was recorded" />
     </figure>
   </div>

@@ -24,10 +24,18 @@ function act(what: Shapes['MendAsk']['act'], given: Record<string, unknown>) {
 <template>
   <div class="flex h-full min-h-0 flex-col text-sm" data-role="search" :data-state="search?.state ?? ''">
     <div class="flex items-center gap-2 border-b border-line px-3 py-1">
-      <button v-if="!going" class="button button-main" :disabled="!held || !mine" data-role="search-now" @click="begin">
+      <button
+        v-if="!going"
+        class="button button-main"
+        :disabled="!held || !mine"
+        data-role="search-now"
+        @click="begin"
+      >
         {{ search ? 'Search once more' : 'Search otherwise' }}
       </button>
-      <button v-else class="button" data-role="stop-search" @click="send({ type: 'stop search' })">Stop</button>
+      <button v-else class="button" data-role="stop-search" @click="send({ type: 'stop search' })">
+        Stop
+      </button>
       <label class="flex items-center gap-1 text-soft"
         >for up to
         <input
@@ -40,16 +48,18 @@ function act(what: Shapes['MendAsk']['act'], given: Record<string, unknown>) {
         />
         s</label
       >
-      <span v-if="going" class="text-soft" role="status">{{ search!.doing }}, {{ Math.ceil(search!.left) }} s left</span>
+      <span v-if="going" class="text-soft" role="status"
+        >{{ search!.doing }}, {{ Math.ceil(search!.left) }} s left</span
+      >
       <span v-else-if="search" class="text-soft" role="status"
-        >{{ search.state === 'stopped' ? 'Stopped. ' : '' }}Why “{{ search.name }}” was not found or could not be
-        used:</span
+        >{{ search.state === 'stopped' ? 'Stopped. ' : '' }}Why “{{ search.name }}” was not found or could not
+        be used:</span
       >
     </div>
     <div class="min-h-0 flex-1 overflow-auto px-3">
       <p v-if="!search" class="py-2 text-soft">
-        Tries each clue alone, left out and looser; looks for what is like it, for what covers or hides it, in other
-        frames and windows, and whether it comes later; asks whether this is the right page at all.
+        Tries each clue alone, left out and looser; looks for what is like it, for what covers or hides it, in
+        other frames and windows, and whether it comes later; asks whether this is the right page at all.
       </p>
       <p v-else-if="!search.answers.length && !going" class="py-2 text-soft">Nothing was found out.</p>
       <WhyAnswers

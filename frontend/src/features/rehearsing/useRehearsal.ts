@@ -16,7 +16,10 @@ export type Do = Shapes['HandAsked']['do']
 export type Watch = Shapes['WatchAsked']
 export type PlayedStep = Shapes['PlayedStepSaid']
 type Search = Shapes['SearchSaid']
-type About = Extract<Said, { type: 'rehearsal' | 'rehearsed' | 'values' | 'lacks' | 'on the spot' | 'candidates' | 'search' }>
+type About = Extract<
+  Said,
+  { type: 'rehearsal' | 'rehearsed' | 'values' | 'lacks' | 'on the spot' | 'candidates' | 'search' }
+>
 
 const ABOUT = ['rehearsal', 'rehearsed', 'values', 'lacks', 'on the spot', 'candidates', 'search']
 /** Whether what a station says is about a rehearsal. */
@@ -79,7 +82,8 @@ export function useRehearsal(
     const before = state.value
     state.value = said
     if (said.state === 'none') {
-      if (begun.value) complain(new Error('The rehearsal is over: the station or the stage that held it ended.'))
+      if (begun.value)
+        complain(new Error('The rehearsal is over: the station or the stage that held it ended.'))
       begun.value = false
       return
     }

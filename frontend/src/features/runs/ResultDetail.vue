@@ -44,7 +44,11 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
     <header>
       <p v-if="result.title" class="font-semibold wrap-anywhere" data-role="title">{{ result.title }}</p>
       <p class="font-story text-lg leading-snug wrap-anywhere">{{ result.sentence }}</p>
-      <p v-if="result.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere" data-role="comment">
+      <p
+        v-if="result.comment"
+        class="text-sm whitespace-pre-line text-soft wrap-anywhere"
+        data-role="comment"
+      >
         {{ result.comment }}
       </p>
       <p v-if="result.contrary" class="text-sm text-odd wrap-anywhere" data-role="contrary">

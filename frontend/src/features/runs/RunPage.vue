@@ -273,7 +273,9 @@ const { act: cancel } = useAct(() =>
                   <span v-if="step.within.length" class="block font-sans text-xs text-soft">{{
                     step.within.join(' › ')
                   }}</span>
-                  <span v-if="step.title" class="block font-sans text-sm font-semibold">{{ step.title }}</span>
+                  <span v-if="step.title" class="block font-sans text-sm font-semibold">{{
+                    step.title
+                  }}</span>
                   {{ step.sentence }}
                   <span v-if="step.contrary" class="block font-sans text-xs text-odd" data-role="contrary">{{
                     step.contrary

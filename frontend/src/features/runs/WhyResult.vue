@@ -22,7 +22,10 @@ const found = computed(() => query.data.value)
 const mending = useAct(
   (body: Shapes['MendAsk']) =>
     ask(api.POST('/api/tests/{id}/mend', { params: { path: { id: found.value!.place } }, body })),
-  { stale: [['test'], ['element'], ['pages']], done: () => say('Done in the test. Run it once more to see.') },
+  {
+    stale: [['test'], ['element'], ['pages']],
+    done: () => say('Done in the test. Run it once more to see.'),
+  },
 )
 function act(what: Shapes['MendAsk']['act'], given: Record<string, unknown>) {
   if (what === 'raise defect') emit('defect')

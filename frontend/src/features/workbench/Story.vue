@@ -84,7 +84,9 @@ watch(
   () => props.rehearsing.state.value?.moment,
   async () => {
     await nextTick()
-    list.value?.querySelector(':scope > section > ol > li > [data-at=held]')?.scrollIntoView({ block: 'center' })
+    list.value
+      ?.querySelector(':scope > section > ol > li > [data-at=held]')
+      ?.scrollIntoView({ block: 'center' })
   },
 )
 /** The last outcome of each sentence; one that failed in any round stays. */
@@ -238,7 +240,7 @@ function show(step: Step, event: MouseEvent) {
           <li
             v-for="step in scene.steps"
             :key="step.id"
-            class="group grid grid-cols-[1.5rem_1.75rem_1fr_auto] items-baseline border-l-4 px-2 py-0.5 outline-none"
+            class="group grid grid-cols-[2.1rem_1.75rem_1fr_auto] items-baseline border-l-4 px-2 py-0.5 outline-none"
             :class="[
               chosen.includes(step.id) ? 'border-lit bg-lit-paper' : 'border-transparent hover:bg-sunk',
               step.id === running && 'border-lit',
@@ -254,20 +256,23 @@ function show(step: Step, event: MouseEvent) {
             @dragover.prevent
             @drop.prevent="onDrop($event, step.id)"
           >
-            <span class="pt-1"
-              ><Outcome v-if="outcomes.get(step.id)" :outcome="outcomes.get(step.id)!.outcome" bare /><Outcome
-                v-else-if="step.id === running"
-                outcome="running"
-                bare
+            <span class="flex items-center gap-0.5 pt-1"
+              ><Margin
+                :number="number(step.id)"
+                :point="breakpoints.at(test.id, step.id)"
+                :off="breakpoints.off.value"
+                :fixed="fixed"
+                @toggle="breakpoints.toggle(test.id, step.id)" /><Outcome
+                v-if="outcomes.get(step.id)"
+                :outcome="outcomes.get(step.id)!.outcome"
+                bare /><Outcome v-else-if="step.id === running" outcome="running" bare
             /></span>
-            <Margin
-              :number="number(step.id)"
-              :point="breakpoints.at(test.id, step.id)"
-              :off="breakpoints.off.value"
-              :at="at(step)"
-              :fixed="fixed"
-              @toggle="breakpoints.toggle(test.id, step.id)"
-            />
+            <span
+              class="rounded text-center text-xs text-soft"
+              :class="at(step) === 'held' && 'bg-lit font-semibold text-[#2b2620]'"
+              :data-at="at(step)"
+              >{{ number(step.id) }}</span
+            >
             <div
               class="relative min-w-0"
               :class="step.depth ? 'border-l border-line' : ''"
@@ -298,7 +303,9 @@ function show(step: Step, event: MouseEvent) {
                 data-role="waits"
                 >{{ waitsFor(edits.waiting.value, step.id) }}</span
               >
-              <span v-if="rounds.get(step.id)" class="chip ml-1" data-role="round">{{ rounds.get(step.id) }}</span>
+              <span v-if="rounds.get(step.id)" class="chip ml-1" data-role="round">{{
+                rounds.get(step.id)
+              }}</span>
               <span v-if="step.idle" class="chip ml-1" title="Nothing happened on the page">did nothing</span>
               <Near
                 v-for="one in step.problems"

@@ -136,7 +136,11 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
         @fix="bench.fixProblem"
       />
       <MakeFlow v-if="flowing.length" :test="test" :steps="flowing" @done="((flowing = []), (chosen = []))" />
-      <RaiseDefect v-if="raised && bench.raising.value" v-model:open="bench.raising.value" :failure="raised" />
+      <RaiseDefect
+        v-if="raised && bench.raising.value"
+        v-model:open="bench.raising.value"
+        :failure="raised"
+      />
       <SplitTest v-if="splitting" :test="test" :step="splitting" @close="splitting = ''" />
     </template>
   </div>
