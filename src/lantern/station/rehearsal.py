@@ -145,7 +145,7 @@ class Rehearsal(Guide, Watcher):
     def prepare(self, row_id: str, *, hold: bool) -> None:
         """Take what is to be played, with a row; raises Problem when it can not be played."""
         self._begun = self._scripts.rehearsal(row_id, {})
-        self.hand = Hand(self._scripts.test_id, self._begun.number)
+        self.hand = self._fresh_hand(self._begun)
         self.read_breakpoints()
         if hold:
             self.hand.go("into", None)
@@ -158,7 +158,7 @@ class Rehearsal(Guide, Watcher):
     def take(self, script: Script, number: int, stop: Callable[[], None]) -> None:
         """Take a row of a run in hand that is being played; `stop` lets it go on by itself."""
         self._begun = Begun(script, number, "", 0)
-        self.hand = Hand(self._scripts.test_id, number)
+        self.hand = self._fresh_hand(self._begun)
         self.read_breakpoints()
         self.in_run, self._let_go = True, stop
 
@@ -277,11 +277,20 @@ class Rehearsal(Guide, Watcher):
             again = self._scripts.rehearsal(begun.row_id, {})
             self._begun = replace(again, version=begun.version)
             self.ledger = Ledger()
-            breakpoints, off = self.hand.breakpoints, self.hand.all_off
-            self.hand = Hand(self._scripts.test_id, begun.number, breakpoints)
-            self.hand.all_off = off
+            self.hand = self._fresh_hand(again)
+            self.read_breakpoints()
         else:
-            self._begun = replace(begun, script=self._scripts.now(begun.script))
+            self._refresh(begun)
+
+    def _fresh_hand(self, begun: Begun) -> Hand:
+        return Hand(self._scripts.test_id, begun.number, columns=begun.script.names.row)
+
+    def _refresh(self, begun: Begun) -> Script:
+        """Take the story and the row as they are now; what was changed by hand stays."""
+        self.ledger.refresh(begun.script.names, self._scripts.row(begun.row_id))
+        script = self._scripts.now(begun.script)
+        self._begun = replace(begun, script=script)
+        return script
 
     # -- guide -----------------------------------------------------------------------------------
 
@@ -361,8 +370,7 @@ class Rehearsal(Guide, Watcher):
         if not self._stale or self._begun is None:
             return onward
         self._stale = False
-        self._begun = replace(self._begun, script=self._scripts.now(self._begun.script))
-        return replace(onward, story=self._begun.script)
+        return replace(onward, story=self._refresh(self._begun))
 
     # -- held ------------------------------------------------------------------------------------
 

@@ -112,6 +112,12 @@ class Scripts:
             settings = replace(made.document.settings, pictures=before.document.settings.pictures)
             return replace(made, document=replace(made.document, settings=settings))
 
+    def row(self, row_id: str) -> Mapping[str, str]:
+        """Return the values of a row as they are now; {} for one that is gone, or for none."""
+        with self._database.session() as session:
+            document = tables.filled(session, unpacked(tests.get(session, self.test_id)))
+        return next((one.values for one in document.rows if row_id and one.id == row_id), {})
+
     def fill(self, template: str) -> str:
         """Fill names in a value with what they mean in the first row; raises Problem."""
         with self._database.session() as session:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from lantern.core.engine.requests import Spot
@@ -33,11 +33,18 @@ GO_ON = Stop()
 class Hand:
     """Where one rehearsal of a test stops. It keeps count of how often sentences are passed.
 
-    `row` is the number of the row that is played, 0 for none.
+    `row` is the number of the row that is played, 0 for none, `columns` are its values: conditions
+    name them inside flows as well.
     """
 
-    def __init__(self, test: int, row: int = 0, breakpoints: Sequence[Breakpoint] = ()) -> None:
-        self.test, self.row = test, row
+    def __init__(
+        self,
+        test: int,
+        row: int = 0,
+        breakpoints: Sequence[Breakpoint] = (),
+        columns: Mapping[str, str] | None = None,
+    ) -> None:
+        self.test, self.row, self.columns = test, row, columns or {}
         self.breakpoints = tuple(breakpoints)
         self.all_off = False
         self._way: Way = "play"
@@ -99,7 +106,9 @@ class Hand:
         for point in self.breakpoints:
             if not point.concerns(self.test, place, spot.step.id):
                 continue
-            met = meets(point, spot.script.names, self._times[key], self.row)
+            names = spot.script.names
+            names = replace(names, row={**self.columns, **names.row})
+            met = meets(point, names, self._times[key], self.row)
             if met.stops:
                 return Stop("breakpoint", met.why or point.condition.words())
         return GO_ON

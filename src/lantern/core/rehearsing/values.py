@@ -79,6 +79,12 @@ class Ledger:
             )
         return found
 
+    def refresh(self, names: Names, row: Mapping[str, str]) -> None:
+        """Take the values of a row as they are in the table now, but those changed by hand."""
+        for name, value in row.items():
+            if (" row", name) not in self._changed:
+                cast("dict[str, str]", names.row)[name] = value
+
     def change(self, spot: Spot, source: str, name: str, value: str) -> None:
         """Change a value in reach, for the rest of this rehearsal.
 

@@ -1,0 +1,327 @@
+"""Rehearsing, through the pages: stop where it hurts, look, change, try again, go on."""
+
+from dataclasses import replace
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from lantern.core.elements.clues import Clue, Element
+from lantern.core.steps.model import Document, Row, Settings, Step, Taken
+from lantern.store import elements, tests
+from lantern.store.models import Account, Environment
+from lantern.store.rows import unpacked
+from tests.ui.desk_map import DeskMap
+from tests.ui.pages import until
+
+QUOTE = "Quote - Kiln Desk"
+SIGN_IN = (
+    Step("s1", "open", inputs={"address": "/sign-in"}),
+    Step("s2", "type", "demo-member", {"text": "mara"}),
+    Step("s3", "type", "demo-password", {"text": "${secret.mara_password}"}),
+    Step("s4", "press", "demo-enter"),
+)
+
+
+def step(key, action, element="", depth=0, title="", **inputs):
+    named = f"demo-{element}" if element else ""
+    return Step(key, action, named, inputs, page=QUOTE, depth=depth, title=title)
+
+
+def make(stack, name, *steps, rows=(), kind="test", takes=(), limit=4):
+    """A test or a flow of the Kiln Desk; `rows` are dictionaries of one shape."""
+    columns = tuple(rows[0]) if rows else ()
+    table = tuple(Row(f"r{n}", dict(values), True) for n, values in enumerate(rows, 1))
+    document = Document(tuple(steps), columns, table, Settings(limit=limit), takes=tuple(takes))
+    with stack.database.session() as session:
+        environment = session.query(Environment).filter_by(name="Kiln Desk").one().id
+        author = session.query(Account).filter_by(username="odo").one().id
+        return tests.create(session, name, environment, author, document, kind=kind).id
+
+
+class Rehearsal:
+    """The bar of a rehearsal on a test's page."""
+
+    BAR = "[data-role=rehearsal]"
+
+    def __init__(self, lantern, test):
+        self.lantern = lantern
+        lantern.go(f"/tests/{test}")
+        lantern.one("[aria-label=Stage][data-phase=open]", 40)
+        lantern.one("li[data-step]")
+
+    def begin(self, how=""):
+        if how:
+            self.lantern.press("How to rehearse")
+            self.lantern.press(how)
+        else:
+            self.lantern.one("[data-role=rehearse]").click()
+        self.lantern.one(self.BAR)
+
+    def state(self, of="state"):
+        return self.lantern.one(self.BAR).get_attribute(f"data-{of}")
+
+    def held(self, words, limit=30.0):
+        """Wait until it is held at a sentence with these words."""
+
+        def there():
+            bar = self.lantern.one(self.BAR)
+            return bar.get_attribute("data-state") == "held" and words in bar.text
+
+        until(there, lambda: f"held at {words}: {self.lantern.one(self.BAR).text}", limit)
+
+    def over(self, words="", limit=60.0):
+        until(lambda: self.state() == "over", "its end", limit)
+        assert words in self.lantern.one("[data-role=ended]").text
+
+    def do(self, what):
+        """Press a control, and wait until it is held anew or over."""
+        before = self.state("moment")
+        until(lambda: self._press(what), f"{what} to press")
+        until(lambda: self.state("moment") != before, f"gone on by {what}")
+
+    def _press(self, what):
+        button = self.lantern.one(f"{self.BAR} [data-do='{what}']")
+        return button.is_enabled() and button.click() is None
+
+    def part(self, title):
+        """Show a part of its panel."""
+        self.lantern.press_one("button[role=tab]", title)
+
+    @property
+    def trouble(self):
+        return self.lantern.one("[data-role=trouble]").text
+
+    def within(self):
+        return [one.text for one in self.lantern.all("[data-role=within]")]
+
+
+def break_at(lantern, number):
+    lantern.choose(number)
+    lantern.one(f"li[data-step] [aria-label='Breakpoint at sentence {number}']").click()
+    until(lambda: lantern.all("[data-role=breakpoint]"), "the breakpoint")
+
+
+def test_a_wrong_value_and_a_press_that_does_another_thing_are_found_and_mended(lantern):
+    rows = [{"piece": "Moon jar", "price": "€ 5.40"}, {"piece": "Bowl", "price": "€ 9.99"}]
+    test = make(
+        lantern.stack,
+        "Asked, looked at, closed",
+        *SIGN_IN,
+        step("a", "type", "piece", text="${row.piece}"),
+        step("b", "press", "ask"),
+        step("c", "check", "price", property="text", comparison="is", expected="${row.price}"),
+        step("d", "press", "book", title="Close the ticket"),
+        step("e", "check", "price", property="text", comparison="starts with", expected="€"),
+        rows=rows,
+        limit=9,
+    )
+    lantern.sign_in()
+    rehearsal = Rehearsal(lantern, test)
+    lantern.press("Limits")
+    limit = lantern.fill("[name=limit]", "1")
+    limit.send_keys(Keys.TAB)
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the run's end", 60)
+    run = next(a for a in lantern.all("a") if a.text.startswith("Open run ")).text.split()[-1]
+    lantern.select("[aria-label='Which rows to run']", f"failed in run {run}")
+    lantern.press("Run")
+    until(
+        lambda: (
+            f"Open run {int(run) + 1}" in lantern.driver.page_source
+            and lantern.one("[data-role=run-state]").text == "failed"
+        ),
+        "the failed ones again",
+        60,
+    )
+
+    # Play to the sentence in question, in the row that is wrong, and see what it finds.
+    lantern.press("How to rehearse")
+    lantern.fill("[aria-label='Row to rehearse']", "2")
+    lantern.sees("Bowl · € 9.99")
+    lantern.press("From its start, held at the first sentence")
+    rehearsal.held("1 · Open")
+    lantern.choose(7)
+    ActionChains(lantern.driver).send_keys("t").perform()
+    rehearsal.held("Check that the text of Price is “€ 9.99”")
+    rehearsal.do("over")
+    assert "expected “€ 9.99”, found “€ 5.40”" in rehearsal.trouble
+
+    # The table is corrected, and the sentence tried again goes by it at once.
+    lantern.press("Rows (2)")
+    lantern.fill_cell(1, 1, "€ 5.40")
+    rehearsal.do("again")
+    until(lambda: lantern.one("[data-role=contrary]"), "the mark of the press")
+    assert "It says “Close the ticket”" in lantern.one("[data-role=contrary]").text
+    assert "“Book this firing”" in lantern.one("[data-role=contrary]").text
+    rehearsal.held("Check that the text of Price starts with")
+
+    # The press is switched off; its row is played once more from its start.
+    lantern.choose(8)
+    lantern.tool("Switch on or off")
+    lantern.sees("switched off")
+    lantern.press_one("[data-role=rehearsal] button", "More")
+    lantern.press("Play this row from its start")
+    rehearsal.over("it went well")
+    lantern.select("[aria-label='Which rows to run']", "all")
+    lantern.press("Run")
+    until(lambda: lantern.one("[data-role=run-state]").text == "passed", "a green run", 60)
+
+
+def test_breakpoints_in_a_flow_called_twice_stop_by_a_column_and_values_are_changed(lantern):
+    flow = make(
+        lantern.stack,
+        "Ask for a price of it",
+        step("f1", "type", "piece", text="${input.piece}"),
+        step("f2", "press", "ask"),
+        kind="flow",
+        takes=[Taken("piece", "text", "Bowl")],
+    )
+    call = Step("c1", "flow", flow=str(flow), inputs={"piece": "${row.piece}"}, page=QUOTE)
+    test = make(
+        lantern.stack,
+        "Asked twice",
+        *SIGN_IN,
+        call,
+        replace(call, id="c2"),
+        step("k", "keep", "price", property="text", name="price"),
+        rows=[{"piece": "Moon jar"}],
+    )
+    lantern.sign_in()
+    rehearsal = Rehearsal(lantern, test)
+    break_at(lantern, 5)
+    rehearsal.begin()
+    rehearsal.held("at a breakpoint")
+
+    # Into the flow, which opens in place; a breakpoint inside it stops both calls.
+    rehearsal.do("into")
+    rehearsal.held("Type “Moon jar” into Piece name")
+    assert rehearsal.within() == ["Ask for a price of it"]
+    inside = "[data-role=flow-in-place]"
+    lantern.one(f"{inside} [aria-label='Breakpoint at sentence 2']").click()
+    until(lambda: lantern.all(f"{inside} [data-role=breakpoint]"), "the breakpoint in the flow")
+    rehearsal.do("out")
+    rehearsal.held("Press Get a quote")  # what is in the flow stops it on the way out
+    rehearsal.do("over")
+    rehearsal.held("6 ·")
+    assert not lantern.all(inside), "the flow is closed behind it"
+    rehearsal.do("over")
+    rehearsal.held("Press Get a quote")
+
+    # Only where a column says so; and the value of the column is changed for this rehearsal.
+    rehearsal.part("Breakpoints")
+    lantern.nth("[data-role=breakpoints] [data-point=f2] button", 1).click()
+    lantern.fill("[aria-label='Value of the condition']", "${row.piece}").send_keys(Keys.TAB)
+    lantern.fill("[aria-label='Expected by the condition']", "Tea caddy").send_keys(Keys.TAB)
+    until(lambda: "if ${row.piece} is Tea caddy" in lantern.one("[data-point=f2]").text, "its when")
+    lantern.press_one("[data-role=rehearsal] button", "More")
+    lantern.press("Play this row from its start")
+    rehearsal.held("5 ·")
+    rehearsal.part("Values")
+    lantern.one("[data-value='row.piece'] button").click()
+    lantern.fill("[aria-label='Value of piece']", "Tea caddy").send_keys(Keys.ENTER)
+    until(lambda: "changed" in lantern.one("[data-value='row.piece']").text, "the change told")
+    rehearsal.do("play")
+    rehearsal.held("Press Get a quote")
+
+    # All off without losing them: it goes to its end.
+    rehearsal.part("Breakpoints")
+    lantern.one("[data-role=all-off]").click()
+    until(lambda: lantern.one("[data-role=all-off]").is_selected(), "all off")
+    rehearsal.do("play")
+    rehearsal.over("it went well")
+    lantern.go(f"/tests/{test}")
+    lantern.press("Rehearsal")
+    rehearsal.part("Breakpoints")
+    until(lambda: len(lantern.all("[data-point]")) == 2, "both are still there")
+    lantern.one("[data-role=all-off]").click()
+    for _ in range(2):
+        lantern.press_one("[data-point] button[aria-label^='Take out']")
+    until(lambda: not lantern.all("[data-point]"), "none left")
+
+
+def test_what_is_gone_is_held_searched_picked_again_and_kept(lantern):
+    with lantern.stack.database.session() as session:
+        clues = (Clue("name", "is", "Ask the kiln master"),)
+        elements.save(session, Element("lost-ask", "Ask", "button", clues, page=QUOTE))
+    test = make(
+        lantern.stack,
+        "Asks for what is gone",
+        *SIGN_IN,
+        step("a", "type", "piece", text="Moon jar"),
+        Step("b", "press", "lost-ask", page=QUOTE),
+        step("c", "check", "price", property="text", comparison="starts with", expected="€"),
+        limit=1,
+    )
+    lantern.sign_in()
+    desk = DeskMap(lantern)
+    rehearsal = Rehearsal(lantern, test)
+    rehearsal.begin()
+    rehearsal.held("Press Ask")
+    assert "was not on the page" in rehearsal.trouble
+    lantern.press("Why was it not found?")
+    lantern.one("[data-role=search-now]").click()
+    until(lambda: lantern.one("[data-role=search]").get_attribute("data-state") == "done", "an end")
+    lantern.one("[data-cause=gone]")
+
+    lantern.press("Which one is it?")
+    lantern.press("Edit the element, or pick it again")
+    lantern.press("Pick again")
+    lantern.click_stage(*desk["ask"])
+    lantern.press("Save")
+    lantern.sees("“Ask” is changed in 1 test.")
+    rehearsal.do("again")
+    rehearsal.over("it went well")
+    rehearsal.part("Changed")
+    until(lambda: lantern.all("[data-role=changes] li"), "what was changed")
+    lantern.press("Keep")
+    lantern.sees("All that you changed is kept.")
+
+
+def test_a_repeat_that_fails_in_its_third_round_is_stopped_there_and_gets_a_check(lantern):
+    test = make(
+        lantern.stack,
+        "Pieces by the dozen",
+        *SIGN_IN,
+        step("r", "repeat", times="4"),
+        step("n", "type", "count", depth=1, text="${each.number}"),
+        step("w", "check", "count", depth=1, property="value", comparison="is not", expected="3"),
+        limit=1,
+    )
+    lantern.sign_in()
+    rehearsal = Rehearsal(lantern, test)
+    break_at(lantern, 7)
+    lantern.press("Rehearsal")
+    rehearsal.part("Breakpoints")
+    lantern.press("When…")
+    lantern.fill("[aria-label='From which time on']", "3").send_keys(Keys.TAB)
+    until(lambda: "from time 3 on" in lantern.one("[data-point=w]").text, "its when")
+    rehearsal.begin()
+    rehearsal.held("7 ·")
+    assert rehearsal.within() == ["round 3 of 4"]
+    assert lantern.one("[data-role=story] [data-role=round]").text == "round 3 of 4"
+
+    # On the spot: what is in the field now? The check is kept in the story.
+    rehearsal.part("On the spot")
+    lantern.select("[aria-label='Element of the sentence on the spot']", "Number of pieces")
+    lantern.select("[aria-label='property on the spot']", "value")
+    lantern.fill("[aria-label='expected on the spot']", "${each.number}")
+    lantern.one("[data-role=do-on-the-spot]").click()
+    until(lambda: "passed" in lantern.one("[data-role=spot-result]").text, "its result")
+    lantern.one("[data-role=keep-spot]").click()
+    until(lambda: len(lantern.sentences()) == 8, "it stands in the story")
+    assert "Check that the value of Number of pieces is number" in lantern.sentences()[6]
+
+    rehearsal.do("over")
+    assert "was “3”" in rehearsal.trouble
+    rehearsal.do("skip")
+    rehearsal.held("6 ·")
+    with lantern.stack.database.session() as session:
+        steps = unpacked(tests.get(session, test)).steps
+    assert [(one.action, one.depth) for one in steps[4:]] == [
+        ("repeat", 0),
+        ("type", 1),
+        ("check", 1),
+        ("check", 1),
+    ]
+    rehearsal.do("end")
+    rehearsal.over("Ended by hand")
