@@ -174,11 +174,10 @@ def _several(looked: Looked) -> Iterator[Answer]:
         return
     listed = ", ".join(f"“{said(one)}”" for one in looked.found[:3])
     told = f"{len(looked.found)} things fit its clues: {listed}."
-    best = propose(looked.element, looked.found, most=1)
-    if not best:
+    right = _likeliest(looked)
+    if right is None:
         yield Answer("several", told, 0.95, tuple(looked.found))
         return
-    right = best[0].facts
     yield Answer(
         "several",
         told,
@@ -187,6 +186,22 @@ def _several(looked: Looked) -> Iterator[Answer]:
         "use clues",
         "Use clues that only the likeliest has",
         _mended(looked, right),
+    )
+
+
+def _likeliest(looked: Looked) -> Facts | None:
+    """Return the likeliest of several that fit; of equals the one that is where it was."""
+    best = propose(looked.element, looked.found, most=len(looked.found))
+    if not best:
+        return None
+    equal = [one.facts for one in best if one.score >= best[0].score - 0.02]
+    seen = looked.element.seen
+    if seen is None:
+        return equal[0]
+    x, y = seen.box.centre
+    return min(
+        equal,
+        key=lambda one: (math.hypot(one.box.centre[0] - x, one.box.centre[1] - y), one.order),
     )
 
 
