@@ -68,6 +68,7 @@ class Order:
     goal: tuple[str, str] = ("", "")
     work: Callable[[], None] | None = None
     moved: Moved | None = None
+    leaves: bool = False
 
 
 class Room(Protocol):
@@ -192,9 +193,10 @@ class Rehearsal(Guide, Watcher):
     def end(self, why: str = "Ended by hand.") -> None:
         """End; the stage stays as it is. What is in hand of a run goes on without it."""
         if self.in_run:
-            self._let_go()
             if self.held:
-                self.order(Order(ask.GO_ON))
+                self.order(Order(ask.GO_ON, leaves=True))
+            else:
+                self._let_go()
             return
         self.stop(why)
 
@@ -394,6 +396,9 @@ class Rehearsal(Guide, Watcher):
             if order.work:
                 self._do(order.work)
                 continue
+            if order.leaves:
+                self._let_go()
+                return ask.GO_ON
             self._stale = True  # whatever was edited while it was held counts at once
             if order.moved:
                 if self.in_run:
@@ -413,8 +418,7 @@ class Rehearsal(Guide, Watcher):
             if self._ended:
                 raise Cancelled
             if not came and self.in_run:
-                self._let_go()
-                return Order(ask.GO_ON)
+                return Order(ask.GO_ON, leaves=True)
             if not came:
                 self._ended = f"Nobody went on for {KEPT / 60:g} minutes."
                 raise Cancelled
