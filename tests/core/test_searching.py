@@ -152,3 +152,14 @@ def test_each_clue_is_left_out_and_made_looser_and_spare_ones_are_tried():
 
 def test_what_is_found_and_ready_has_no_reason():
     assert [one.cause for one in answers(looked(*PAGE, aimed=Aimed(2)))] == []
+
+
+def test_what_is_hidden_and_lost_its_name_with_that_is_told_as_hidden():
+    hidden = replace(book, name="", text="", visible=False)
+    assert first(ask, hidden, leave).cause == "hidden"
+
+
+def test_a_sign_in_page_is_told_also_where_the_page_that_is_wanted_asks_for_a_password():
+    password = node("input", "Password", 4, attributes={"type": "password"}, role="")
+    told = first(password, title="Sign in", green=(*PAGE, password))
+    assert told.cause == "sign in"

@@ -29,7 +29,11 @@ const at = (step: Step) => {
   return props.rehearsing.held.value ? 'held' : 'playing'
 }
 const mark = (step: Step) => props.rehearsing.marks.value.get(nameOf(path(step)))
-const text = (step: Step) => step.parts.map((part) => part.text).join(' ')
+/** A sentence with the values that it is played with, once it was come to. */
+const text = (step: Step) =>
+  mark(step)?.sentence ||
+  (at(step) && spot.value?.sentence) ||
+  step.parts.map((part) => part.text.replace(/\$\{\w+\.(\w+)\}/g, '$1')).join(' ')
 /** The sentence in this flow at which it is, also where that calls another. */
 const here = computed(() => {
   const { calls = [], step = '' } = spot.value ?? {}
@@ -60,7 +64,7 @@ watch(
     <li
       v-for="(step, n) in steps"
       :key="step.id"
-      class="grid grid-cols-[2.1rem_1.75rem_1fr] items-baseline border-l-4 px-1 py-0.5"
+      class="grid grid-cols-[2.1rem_1.5rem_1fr] items-baseline gap-x-1.5 border-l-4 px-1 py-0.5"
       :class="at(step) ? 'border-lit' : 'border-transparent'"
       :data-step="step.id"
       :data-calls="calls.join(' ')"

@@ -238,7 +238,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <p class="wrap-anywhere">
         <span class="text-bad">{{ trouble.message }}</span> <span class="text-soft">{{ trouble.hint }}</span>
       </p>
-      <p v-if="trouble.expected || trouble.found" class="text-soft">
+      <p v-if="trouble.expected" class="text-soft">
         expected “{{ trouble.expected }}”, found “{{ trouble.found }}”
       </p>
       <p class="mt-1 flex flex-wrap gap-1">

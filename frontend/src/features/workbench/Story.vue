@@ -240,7 +240,7 @@ function show(step: Step, event: MouseEvent) {
           <li
             v-for="step in scene.steps"
             :key="step.id"
-            class="group grid grid-cols-[2.1rem_1.75rem_1fr_auto] items-baseline border-l-4 px-2 py-0.5 outline-none"
+            class="group grid grid-cols-[2.1rem_1.5rem_1fr_auto] items-baseline gap-x-1.5 border-l-4 px-2 py-0.5 outline-none"
             :class="[
               chosen.includes(step.id) ? 'border-lit bg-lit-paper' : 'border-transparent hover:bg-sunk',
               step.id === running && 'border-lit',
@@ -315,7 +315,11 @@ function show(step: Step, event: MouseEvent) {
                 data-role="sentence-problem"
                 @pick="(value) => !fixed && pick(step, one.input, value)"
               />
-              <p v-if="step.warning" class="text-xs text-odd" data-role="warning">{{ step.warning }}</p>
+              <p
+                v-if="step.warning && !outcomes.get(step.id)?.contrary"
+                class="text-xs text-odd"
+                data-role="warning"
+              >{{ step.warning }}</p>
               <p v-if="step.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere">
                 {{ step.comment }}
               </p>

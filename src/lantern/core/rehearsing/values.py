@@ -16,6 +16,8 @@ from lantern.core.values.templates import made_in
 MADE = "made up"
 """What stands as the source of made-up values."""
 MOST_BEFORE = 50
+_ORDER = {"each": -4, "input": -3, "kept": -2, "row": -1, MADE: 1, "env": 2, "secret": 3}
+"""In which order sources are listed: first what differs from sentence to sentence."""
 
 
 @dataclass(frozen=True)
@@ -122,7 +124,8 @@ def _listed(spot: Spot) -> list[Value]:
         for source, its in SOURCES.items()
         for name, value in its.reach(names).items()
     ]
-    return found + _made(spot)
+    found += _made(spot)
+    return sorted(found, key=lambda one: _ORDER.get(one.source, 0))
 
 
 def _made(spot: Spot) -> list[Value]:

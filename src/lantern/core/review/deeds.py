@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from lantern.core.steps.titles import same
+
 _HOW = frozenset(
     "press click tap push hit choose select pick fill enter type write put set go look check verify"
     " make sure wait until confirm that see test do use with the and for from into onto its this"
@@ -60,21 +62,13 @@ def contradiction(said: str, did: str, around: Sequence[str] = ()) -> str:
     if not words & _DEED_STEMS or not done:
         return ""
     told = f"It says “{said}”, but what it acted on is “{did}”."
-    if any(one == other or _near(one, other) for one in words for other in done):
+    if any(same(one, other) for one in words for other in done):
         return told if _opposed(words - done, done - words) else ""
     known = set().union(*map(_meant, around))
-    return (
-        "" if any(one == other or _near(one, other) for one in words for other in known) else told
-    )
+    return "" if any(same(one, other) for one in words for other in known) else told
 
 
 def _opposed(mine: set[str], its: set[str]) -> bool:
     """Tell of two things that are done to the same: *cancel the booking*, *confirm booking*."""
     makes, ends = frozenset(map(_stem, _MAKES)), frozenset(map(_stem, _ENDS))
     return bool((mine & makes and its & ends) or (mine & ends and its & makes))
-
-
-def _near(one: str, other: str) -> bool:
-    """Tell whether two stems are of one word: *sign* and *signin*."""
-    short, long = sorted((one, other), key=len)
-    return len(short) >= 4 and long.startswith(short)

@@ -25,6 +25,8 @@ Act = Literal[
 """What can be done about it."""
 
 
+LIKELY = 0.5
+"""From this share on something that is not shown is taken for the element."""
 WAS_THERE = 0.15
 """What is left of the share of a node that was on the page before, beside the element."""
 
@@ -103,6 +105,23 @@ class Looked:
             ),
             key=lambda one: -one.score,
         )
+
+    @cached_property
+    def hidden(self) -> list[Proposal]:
+        """The nodes that are not shown and likely the element, the best first.
+
+        What is not shown has no name and no text: that speaks neither for nor against it.
+        """
+        unseen = [one for one in self.nodes if not one.visible]
+        seen = self.element.seen
+        if not unseen or seen is None:
+            return []
+        nameless = [one for one in unseen if not (one.name or one.text)]
+        silent = replace(self.element, seen=replace(seen, name="", text="", own=""), lookalikes=())
+        found = propose(silent, nameless, most=1) if nameless else []
+        named = [one for one in unseen if one.name or one.text]
+        found += propose(self.element, named, most=1) if named else []
+        return [one for one in found if one.score >= LIKELY]
 
     @cached_property
     def _others_before(self) -> frozenset[tuple[object, ...]]:

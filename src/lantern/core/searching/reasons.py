@@ -223,11 +223,12 @@ def _page(looked: Looked) -> Iterator[Answer]:
     wanted = looked.wanted_title or "another page"
     doubt = 1.0 - 0.7 * max((one.score for one in looked.proposals), default=0.0)
     passwords = [facts for facts in looked.nodes if _asks_password(facts)]
-    if passwords and not _knew_password(looked):
+    knew = _knew_password(looked)
+    if passwords and (other or not knew):
         told = f"The stage shows a sign-in page (“{looked.title}”) instead of “{wanted}”."
         flow = looked.flow_that_signs_in
         act = ("sign in", "Sign in again before this sentence", {"flow": flow}) if flow else ()
-        share = (0.97 if other else 0.7) * doubt
+        share = (0.85 if knew else 0.97 if other else 0.7) * doubt
         yield Answer("sign in", told, share, tuple(passwords[:1]), *act)
     error = _error_in(looked)
     if error and other:
@@ -353,6 +354,15 @@ def _frames(element: Element, facts: Facts) -> str:
     return ""
 
 
+def _hidden(looked: Looked) -> Iterator[Answer]:
+    """Tell of what is likely it, but not shown: a hidden thing may have lost its name with that."""
+    if looked.found:
+        return
+    for one in looked.hidden[:1]:
+        told = f"“{said(one.facts)}” is on the page, but not shown."
+        yield Answer("hidden", told, min(one.score, 0.92), (one.facts,))
+
+
 def _left_out(looked: Looked) -> Iterator[Answer]:
     """Try each clue left out, each looser, and the spare ones instead."""
     if looked.found:
@@ -415,7 +425,9 @@ def _words(looked: Looked) -> Iterator[Answer]:
         where = [
             facts
             for facts in looked.nodes
-            if facts.visible and loosened(text) in loosened(facts.own or facts.text)
+            if facts.visible
+            and kind_of(facts) != looked.element.kind
+            and loosened(text) in loosened(facts.own or facts.text)
         ]
         if where:
             told = f"Its words “{text}” are on the page, as {kind_of(where[-1]) or 'text'}."
@@ -434,7 +446,7 @@ def _gone(looked: Looked) -> Iterator[Answer]:
     if looked.found or looked.dialog is not None or looked.after is not None:
         return
     right_page = not _other_title(looked)
-    best = max((one.score for one in looked.proposals), default=0.0)
+    best = max((one.score for one in (*looked.proposals, *looked.hidden)), default=0.0)
     before = [one for one in found_by(looked.element, looked.green) if one.visible]
     share = (1.0 - best) * (0.9 if right_page else 0.2)
     watched = f" It did not come within {looked.watched:.0f} s more." if looked.watched >= 1 else ""
@@ -456,6 +468,7 @@ REASONS: tuple[Reason, ...] = (
     _page,
     _windows,
     _likeness,
+    _hidden,
     _left_out,
     _words,
     _gone,

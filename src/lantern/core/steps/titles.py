@@ -48,12 +48,12 @@ def warning(step: Step, elements: Mapping[str, Element]) -> str:
     known += _words(onto.name) if onto else []
     joined = "".join(_words(element.name))
     for word in said:
-        if word in joined or any(_same(word, other) for other in known):
+        if word in joined or any(same(word, other) for other in known):
             return ""
     return f"The title says “{step.title}”, but the sentence acts on “{element.name}”."
 
 
-def _same(one: str, other: str) -> bool:
+def same(one: str, other: str) -> bool:
     """Tell whether two words are forms of one: alike, or with the same beginning."""
     shorter, longer = sorted((one, other), key=len)
     begins = max(3, round(len(shorter) * 0.7))
