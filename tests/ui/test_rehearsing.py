@@ -325,3 +325,156 @@ def test_a_repeat_that_fails_in_its_third_round_is_stopped_there_and_gets_a_chec
     ]
     rehearsal.do("end")
     rehearsal.over("Ended by hand")
+
+
+def held_at_a_pause(lantern, name):
+    """A test whose rehearsal is held in the middle."""
+    pause = Step("p", "pause", inputs={"seconds": "1"}, page=QUOTE)
+    test = make(lantern.stack, name, *SIGN_IN, pause, step("a", "type", "piece", text="Bowl"))
+    lantern.sign_in()
+    rehearsal = Rehearsal(lantern, test)
+    break_at(lantern, 5)
+    rehearsal.begin()
+    rehearsal.held("5 ·")
+    return test, rehearsal
+
+
+def test_keys_go_on_and_a_reload_and_a_new_web_process_find_it_held(lantern):
+    test, rehearsal = held_at_a_pause(lantern, "Found again")
+    lantern.go(f"/tests/{test}")
+    rehearsal.held("5 ·")
+    assert lantern.all("[data-role=story] li[data-step] [data-at=held]")
+    lantern.stack.web.stop()
+    lantern.stack.web.start()
+    until(lantern.stack.healthy, "Lantern answers again", 60)
+    lantern.go(f"/tests/{test}")
+    rehearsal.held("5 ·")
+    keys = ActionChains(lantern.driver)
+    keys.send_keys("n").perform()
+    rehearsal.held("6 ·")
+    ActionChains(lantern.driver).send_keys("e").perform()
+    rehearsal.over("Ended by hand")
+
+
+def test_the_end_of_a_station_ends_it_and_is_said(lantern):
+    held_at_a_pause(lantern, "Without its station")
+    lantern.stack.station.stop()
+    lantern.stack.station.start()
+    until(lantern.stack.healthy, "a station is up again", 60)
+    lantern.sees("The rehearsal is over: the station or the stage that held it ended.", 60)
+    until(lambda: not lantern.all(Rehearsal.BAR), "nothing is rehearsed any more")
+
+
+def test_a_second_person_looks_on_is_handed_the_controls_and_loses_them_by_leaving(lantern, other):
+    test, rehearsal = held_at_a_pause(lantern, "Looked at by two")
+    other.go(f"/tests/{test}")
+    other.one("[data-role=look-on]", 30).click()
+    theirs = Rehearsal.BAR
+    until(lambda: "you look on" in other.one(theirs).text, "looking on")
+    assert not other.one(f"{theirs} [data-do=over]").is_enabled()
+    lantern.press_one(f"{theirs} button", "More")
+    lantern.press("Hand the controls to Wren Halloway")
+    until(lambda: other.one(f"{theirs} [data-do=over]").is_enabled(), "the controls")
+    lantern.sees("Wren Halloway has the controls")
+    other.one(f"{theirs} [data-do=over]").click()
+    rehearsal.held("6 ·")
+    other.go("/tests")
+    until(lambda: "has the controls" not in lantern.one(theirs).text, "the controls back")
+    rehearsal.do("end")
+
+
+def test_a_row_that_fails_while_its_author_watches_is_taken_in_hand_and_mended(lantern):
+    lost = step("w", "check", "count", property="value", comparison="is", expected="7")
+    test = make(lantern.stack, "Taken in hand", *SIGN_IN, lost, limit=2)
+    lantern.sign_in()
+    rehearsal = Rehearsal(lantern, test)
+    lantern.press("Run")
+    lantern.one("[data-role=take]", 60).click()
+    rehearsal.held("5 ·")
+    assert "expected “7”" in rehearsal.trouble
+    lantern.one("[data-input=expected]").click()
+    field = lantern.fill(".floating [aria-label=expected]", "1")
+    field.send_keys(Keys.ENTER)
+    until(lambda: any("is 1" in one for one in lantern.sentences()), "the new value")
+    lantern.one(f"{rehearsal.BAR} [data-do=again]").click()
+    until(lambda: lantern.one("[data-role=run-state]").text == "failed", "its end", 60)
+    next(a for a in lantern.all("a") if a.text.startswith("Open run ")).click()
+    lantern.sees("in hand")
+    lantern.sees("On record such a row does not count as passed")
+
+
+def test_what_is_recorded_and_pointed_at_while_it_is_held_is_kept_or_forgotten(lantern):
+    lantern.sign_in()
+    desk = DeskMap(lantern)
+    test = make(
+        lantern.stack, "Tried on the spot", *SIGN_IN, step("a", "type", "piece", text="Bowl")
+    )
+    rehearsal = Rehearsal(lantern, test)
+    break_at(lantern, 5)
+    rehearsal.begin()
+    rehearsal.held("5 ·")
+    rehearsal.part("On the spot")
+    lantern.one("[data-role=record-on-the-spot]").click()
+    lantern.one("[aria-label=Stage][data-recording=true]")
+    lantern.click_stage(*desk["rush"])
+    until(lambda: "Tick Rush" in lantern.sentences(), "what was recorded, before where it is held")
+    assert lantern.sentences().index("Tick Rush") == 4
+    lantern.one("[data-role=record-on-the-spot]").click()
+    lantern.press("Forget them")
+    until(lambda: "Tick Rush" not in lantern.sentences(), "forgotten")
+
+    lantern.select("[aria-label='What to do on the spot']", "Press")
+    lantern.one("[data-role=point-for-spot]").click()
+    lantern.click_stage(*desk["ask"])
+    until(lambda: "Get a quote (pointed at)" in lantern.driver.page_source, "what was pointed at")
+    lantern.one("[data-role=do-on-the-spot]").click()
+    until(lambda: "passed" in lantern.one("[data-role=spot-result]").text, "its result")
+    lantern.press("Forget it")
+    assert len(lantern.sentences()) == 5
+    rehearsal.do("end")
+
+
+def test_a_failed_sentence_of_a_run_says_why_and_is_mended_from_there(lantern):
+    with lantern.stack.database.session() as session:
+        clues = (Clue("name", "is", "Book that firing"),)
+        elements.save(session, Element("why-book", "Book it", "button", clues, page=QUOTE))
+    test = make(
+        lantern.stack,
+        "Why it failed",
+        *SIGN_IN,
+        step("a", "type", "piece", text="Bowl"),
+        step("b", "press", "ask", title="Cancel the booking"),
+        Step("c", "press", "why-book", page=QUOTE),
+        limit=2,
+    )
+    lantern.sign_in()
+    lantern.go(f"/tests/{test}")
+    lantern.press("Run")
+    lantern.one("[data-role=offer]", 60)
+    lantern.press("Let it fail")
+    until(lambda: lantern.one("[data-role=run-state]").text == "failed", "its end", 60)
+    next(a for a in lantern.all("a") if a.text.startswith("Open run ")).click()
+    lantern.press_one("[data-role=step]", "Cancel the booking")
+    assert "Get a quote" in lantern.one("article [data-role=contrary]").text
+    lantern.press_one("[data-role=step]", "Press Book it")
+    lantern.one("[data-role=search-result]").click()
+    lantern.one("[data-role=why-result] [data-act='use clues']").click()
+    lantern.sees("Done in the test. Run it once more to see.")
+    with lantern.stack.database.session() as session:
+        assert elements.load(session, ["why-book"])["why-book"].clues != clues
+
+
+def test_a_lead_sets_how_many_stages_there_are_and_how_long_a_row_is_offered(lantern):
+    lantern.sign_in("wren")
+    lantern.go("/settings")
+    part = "[data-role=rehearsing-part]"
+    lantern.fill(f"{part} [name=offered]", "20")
+    lantern.press_one(f"{part} button", "Save")
+    lantern.sees("Saved.")
+    lantern.go("/settings")
+    until(
+        lambda: lantern.one(f"{part} [name=offered]").get_property("value") == "20", "what was set"
+    )
+    lantern.fill(f"{part} [name=offered]", "15")
+    lantern.press_one(f"{part} button", "Save")
+    lantern.sees("Saved.")

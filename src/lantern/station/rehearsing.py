@@ -45,6 +45,7 @@ from lantern.station.lookup import look, survey
 from lantern.station.player import Player, Watcher
 from lantern.station.rehearsal import Moved, Order, Rehearsal, nothing
 from lantern.station.searching import Search
+from lantern.store.documents import new_id
 
 if TYPE_CHECKING:
     from lantern.station.stage import Stage
@@ -345,6 +346,7 @@ class Rehearsals:
         inputs = {str(key): str(value) for key, value in message["inputs"].items()}
         check_inputs(action, inputs)
         made = Element.read(message["made"]) if message.get("made") else None
+        made = made and replace(made, id=new_id())
         element = made.id if made else str(message.get("element") or "")
         step = Step(ON_THE_SPOT, action.name, element, inputs)
         rehearsal.order(Order(work=lambda: self._do(rehearsal, step, made)))

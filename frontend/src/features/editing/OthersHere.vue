@@ -41,13 +41,13 @@ function words({ name, at, doing }: Other): string {
     >
       {{ words(one) }}
     </button>
-    <RouterLink
+    <a
       v-for="one in rehearsing"
       :key="`watch ${one.who}`"
       class="button shrink-0 px-1.5 py-0 text-xs"
-      :to="`/tests/${test.id}?of=${one.account}`"
+      :href="`/tests/${test.id}?of=${one.account}`"
       data-role="look-on"
-      >Look on</RouterLink
+      >Look on</a
     >
     <span v-if="others.length > 2" :title="others.slice(2).map(words).join('\n')"
       >and {{ others.length - 2 }} more</span

@@ -24,6 +24,7 @@ export function useLive(path: string, onPicture: (picture: Blob) => void, onSaid
   const trouble = shallowRef({ message: '', hint: '' })
   let socket: WebSocket | null = null
   let over = false
+  let away = false
   let timer = 0
   let tries = 0
 
@@ -50,7 +51,7 @@ export function useLive(path: string, onPicture: (picture: Blob) => void, onSaid
       onSaid(said)
     }
     socket.onclose = () => {
-      if (over) return
+      if (over || away) return
       if (phase.value !== 'refused') phase.value = 'lost'
       tries += 1
       timer = window.setTimeout(connect, Math.min(500 * tries, 4000))
@@ -67,7 +68,24 @@ export function useLive(path: string, onPicture: (picture: Blob) => void, onSaid
     socket?.close()
   }
 
+  // A page that is left may be kept by the browser, for going back: nobody looks at it meanwhile.
+  const leave = () => {
+    if (!over) socket?.close()
+    window.clearTimeout(timer)
+    away = true
+  }
+  const back = ({ persisted }: PageTransitionEvent) => {
+    if (!persisted || over) return
+    away = false
+    connect()
+  }
+  window.addEventListener('pagehide', leave)
+  window.addEventListener('pageshow', back)
   connect()
-  onScopeDispose(close)
+  onScopeDispose(() => {
+    window.removeEventListener('pagehide', leave)
+    window.removeEventListener('pageshow', back)
+    close()
+  })
   return { phase: readonly(phase), trouble: readonly(trouble), send, close }
 }

@@ -233,6 +233,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       >
         Take the controls back
       </button>
+      <a v-else class="button px-2 py-0.5" :href="`/tests/${test.id}`">Back to your own stage</a>
     </p>
     <div v-if="trouble" class="mt-1 rounded-md bg-bad-paper px-2 py-1 text-ink" data-role="trouble">
       <p class="wrap-anywhere">

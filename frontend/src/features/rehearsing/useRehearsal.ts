@@ -59,6 +59,8 @@ export function useRehearsal(
   const held = computed(() => state.value?.state === 'held')
   const over = computed(() => state.value?.state === 'over')
   const own = of === 0
+  /** Whether it is a row of a run that was taken in hand. */
+  const ofRun = computed(() => state.value?.version === 0)
   /** Whether there is something to be seen of it. */
   const there = computed(() => on.value || (over.value && !closed.value))
   const mine = computed(() => state.value?.hand.account === session.me?.account.id)
@@ -176,7 +178,7 @@ export function useRehearsal(
 
   return {
     state, steps, values, lacks, spotDone, candidates, search, watches, asking, pending, closed,
-    on, held, over, there, mine, own, spot, place, marks, hear, begin, go, onTo, fromHere, upTo, pace, setValue,
+    on, held, over, there, mine, own, ofRun, spot, place, marks, hear, begin, go, onTo, fromHere, upTo, pace, setValue,
     watch, mend, send, dismiss, leaveIt,
   } // prettier-ignore
 }

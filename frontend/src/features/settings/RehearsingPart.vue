@@ -40,11 +40,27 @@ const { act: save, busy } = useAct(
     <form class="flex flex-wrap items-end gap-4 text-sm" @submit.prevent="save()">
       <label
         >Stages that a station keeps open at once
-        <input v-model.number="stages" class="field mt-1" type="number" min="1" max="200" name="stages" required />
+        <input
+          v-model.number="stages"
+          class="field mt-1"
+          type="number"
+          min="1"
+          max="200"
+          name="stages"
+          required
+        />
       </label>
       <label
         >Seconds for which a failing row is offered to its author who watches it (0: not)
-        <input v-model.number="offered" class="field mt-1" type="number" min="0" max="120" name="offered" required />
+        <input
+          v-model.number="offered"
+          class="field mt-1"
+          type="number"
+          min="0"
+          max="120"
+          name="offered"
+          required
+        />
       </label>
       <button class="button button-main" :disabled="busy">Save</button>
     </form>

@@ -319,7 +319,9 @@ function show(step: Step, event: MouseEvent) {
                 v-if="step.warning && !outcomes.get(step.id)?.contrary"
                 class="text-xs text-odd"
                 data-role="warning"
-              >{{ step.warning }}</p>
+              >
+                {{ step.warning }}
+              </p>
               <p v-if="step.comment" class="text-sm whitespace-pre-line text-soft wrap-anywhere">
                 {{ step.comment }}
               </p>

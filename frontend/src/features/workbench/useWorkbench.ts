@@ -123,7 +123,10 @@ export function useWorkbench() {
     drawer.show('rehearsal')
   }
   watch(rehearsing.on, (now) => now && showPart('values'))
-  watch(rehearsing.over, (now) => now && showPart('changes'))
+  watch(rehearsing.over, (now) => {
+    if (now && rehearsing.ofRun.value) drawer.show('run')
+    else if (now) showPart('changes')
+  })
 
   /** What was pointed at for a sentence on the spot. */
   const pointed = ref<Record<string, unknown> | null>(null)
