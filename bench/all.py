@@ -26,12 +26,13 @@ TABLE = ROOT / "docs" / "FIGURES.md"
 BEGIN, END = "<!-- all: begin -->", "<!-- all: end -->"
 BENCHES = (
     "variations", "history", "playback", "spread", "stage", "table", "page", "suggest",
-    "recognise", "yard", "faults",
+    "recognise", "rehearse", "search", "yard", "faults",
 )  # fmt: skip
 """Every bench, the quick ones first."""
 MORE_IS_BETTER = frozenset(
     "pictures_per_second same_effect acts_kept plain_right first_proposal_right yard_plain_right "
-    "yard_with_first_proposal yard_strength_auc yard_strength_auc_of_all spread.ratio kills".split()
+    "yard_with_first_proposal yard_strength_auc yard_strength_auc_of_all spread.ratio kills "
+    "named first act_works".split()
 )
 NO_MATTER = (
     "rows",

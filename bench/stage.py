@@ -64,7 +64,8 @@ def _pages() -> Iterator[str]:
     server.shutdown()
 
 
-def _cookie(address: str) -> str:
+def cookie(address: str) -> str:
+    """Sign the lead of the demo in; returns the cookie."""
     lead = ACCOUNTS[0]
     body = json.dumps({"username": lead.username, "password": lead.password}).encode()
     headers = {"Content-Type": "application/json"}
@@ -77,7 +78,7 @@ def _stage(place: Place) -> ClientConnection:
     with place.database.session() as session:
         test_id = session.scalars(select(Test.id)).first()
     address = place.address.replace("http://", "ws://") + f"/api/live/stage/{test_id}"
-    headers = {"Cookie": _cookie(place.address)}
+    headers = {"Cookie": cookie(place.address)}
     return connect(address, additional_headers=headers, compression=None, max_size=None, proxy=None)
 
 
