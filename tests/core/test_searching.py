@@ -163,3 +163,10 @@ def test_a_sign_in_page_is_told_also_where_the_page_that_is_wanted_asks_for_a_pa
     password = node("input", "Password", 4, attributes={"type": "password"}, role="")
     told = first(password, title="Sign in", green=(*PAGE, password))
     assert told.cause == "sign in"
+
+
+def test_clues_that_were_changed_do_not_make_the_thing_itself_another():
+    changed = replace(BOOK, clues=(Clue("name", "is", "Ask for the firing"),))
+    told = first(*PAGE, element=changed, green=PAGE, green_run=3)
+    assert (told.cause, told.nodes[0].handle) == ("clue", 2)
+    assert told.share > 0.8

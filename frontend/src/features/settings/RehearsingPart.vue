@@ -35,8 +35,8 @@ const { act: save, busy } = useAct(
 </script>
 
 <template>
-  <section class="panel mb-4 p-4" aria-label="Rehearsals" data-role="rehearsing-part">
-    <h2 class="mb-2 font-story text-lg">Rehearsals</h2>
+  <section class="mb-8" aria-label="Rehearsals" data-role="rehearsing-part">
+    <h2 class="mb-2 font-semibold">Rehearsals</h2>
     <form class="flex flex-wrap items-end gap-4 text-sm" @submit.prevent="save()">
       <label
         >Stages that a station keeps open at once

@@ -125,8 +125,12 @@ class Looked:
 
     @cached_property
     def _others_before(self) -> frozenset[tuple[object, ...]]:
-        own = {_shape(one) for one in found_by(self.element, self.green)}
-        return frozenset(map(_shape, self.green)) - own
+        own = found_by(self.element, self.green)
+        if not own:  # its clues are others by now: what it was there has to be found by likeness
+            own = [one.facts for one in propose(self.element, self.green, most=1) if one.high]
+        if not own:
+            return frozenset()
+        return frozenset(map(_shape, self.green)) - set(map(_shape, own))
 
 
 @dataclass(frozen=True)

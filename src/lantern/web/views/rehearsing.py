@@ -14,6 +14,7 @@ from lantern.core.rehearsing.breakpoints import Breakpoint, Condition
 from lantern.core.searching.reasons import answers
 from lantern.core.steps.model import Document
 from lantern.core.steps.sentences import sentence
+from lantern.core.values.templates import PLACE
 from lantern.store import acts, audit, breakpoints, calls, elements, mending, preferences, searching
 from lantern.store import models as tables
 from lantern.store.rows import unpacked
@@ -54,9 +55,14 @@ def _sentences(session: Session, test: tables.Test) -> dict[str, tuple[int, str]
     known = elements.load(session, document.element_ids())
     names = {key: flow.name for key, flow in called.items()}
     return {
-        step.id: (number, sentence(step, known, str, names))
+        step.id: (number, sentence(step, known, _plain, names))
         for number, step in enumerate(document.steps, 1)
     }
+
+
+def _plain(template: str) -> str:
+    """Return a template with its names as words."""
+    return PLACE.sub(lambda place: place[1].rpartition(".")[2], template)
 
 
 def _out(
