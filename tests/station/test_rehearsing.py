@@ -292,6 +292,28 @@ def test_one_sentence_is_done_on_the_spot_and_kept_before_the_one_it_is_held_at(
     assert rehearser.outcomes()[-1] == ("p", "passed")
 
 
+def test_what_is_done_on_the_spot_in_a_flow_is_kept_in_the_flow(rehearser):
+    rehearser.test(OPEN, CALL, press("p", BOOK), flow=(press("f1", FIRE), press("f2", FIRE)))
+    rehearser.break_at(rehearser.flow, "f2")
+    rehearser.begin()
+    rehearser.held("f2")
+    rehearser.send(type="on the spot", action="press", inputs={}, element=BOOK.id)
+    assert rehearser.heard("on the spot")["outcome"] == "passed"
+    rehearser.send(type="keep on the spot")
+    [made] = rehearser.heard("on the spot", lambda one: one["kept"])["steps"]
+    with rehearser.database.session() as session:
+        steps = unpacked(tests.get(session, rehearser.flow)).steps
+    assert [one.id for one in steps] == ["f1", made, "f2"]
+    rehearser.send(type="record", on=True)
+    assert "in a flow" in rehearser.heard("error")["message"]
+    before = rehearser.state["moment"]
+    rehearser.send(type="from here", calls=["call"], step="f1", sure=True)
+    until(lambda: rehearser.state["moment"] > before, "held anew")
+    rehearser.send(type="hand", do="play")
+    assert rehearser.over()["outcome"] == "passed"
+    assert rehearser.log == "fired;booked ;fired;booked ;fired;booked ;"
+
+
 def test_it_goes_on_from_a_sentence_and_says_what_that_needs(rehearser):
     rehearser.site.pages["/other"] = (200, "<!doctype html><title>Quote</title><h1>Quote")
     elsewhere = Step("away", "open", inputs={"address": "/other"})

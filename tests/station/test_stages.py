@@ -67,6 +67,26 @@ def test_tabs_that_come_at_once_share_one_stage_which_outlives_none_of_them(stag
         assert anew is made[1]
 
 
+def test_only_so_many_are_open_and_those_that_nobody_needs_make_room(made):
+    def make(key):
+        made.append(FakeStage(key))
+        return made[-1]
+
+    stages = Stages(make, lambda: 2)
+    with (
+        stages.looked_at((1, 1)),
+        stages.looked_at((1, 2)),
+        pytest.raises(BrowserError, match="All 2 stages"),
+        stages.looked_at((1, 3)),
+    ):
+        pass
+    made[0].patience = 1800.0  # it holds a rehearsal
+    with stages.looked_at((1, 3)):
+        assert [one.closed for one in made] == [0, 1, 0]
+    assert stages.there((1, 1))
+    assert [stage.key for stage in stages.of(3)] == [(1, 3)]
+
+
 def test_a_stage_whose_browser_died_is_closed_and_another_opened(stages, made):
     with stages.looked_at((1, 2)) as stage:
         pass

@@ -201,6 +201,12 @@ def test_breakpoints_in_a_flow_called_twice_stop_by_a_column_and_values_are_chan
     until(lambda: lantern.all(f"{inside} [data-role=breakpoint]"), "the breakpoint in the flow")
     rehearsal.do("out")
     rehearsal.held("Press Get a quote")  # what is in the flow stops it on the way out
+    # A sentence inside the open flow is gone back to, with the stage as it is.
+    lantern.one(f"{inside} li[data-step=f1]").click()
+    until(lambda: lantern.all(f"{inside} li[aria-current=true]"), "the sentence chosen in the flow")
+    ActionChains(lantern.driver).send_keys("h").perform()
+    rehearsal.held("Press Get a quote")
+    assert rehearsal.within() == ["Ask for a price of it"]
     rehearsal.do("over")
     rehearsal.held("6 ·")
     assert not lantern.all(inside), "the flow is closed behind it"

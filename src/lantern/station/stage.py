@@ -115,7 +115,6 @@ class Stage:
             self.rehearsals = Rehearsals(self, owner or {"account": 0, "name": ""})
             self._commands |= self.pointer.commands | self.desk.commands | self._input.commands
             self._commands |= self.rehearsals.commands
-            keeper.viewport = held.viewport
             if taken:
                 self.live = taken[1]
                 self._take_over()
@@ -123,6 +122,7 @@ class Stage:
                 self.context.open_page()
                 self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
                 opened.callback(self.live.close)
+            keeper.viewport = held.viewport
             self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
             self._thread.start()
             opened.callback(self._end_recorder)

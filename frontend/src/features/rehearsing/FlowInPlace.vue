@@ -28,6 +28,10 @@ const at = (step: Step) => {
   if (!spot.value || nameOf(spot.value) !== nameOf(path(step))) return ''
   return props.rehearsing.held.value ? 'held' : 'playing'
 }
+const aimed = (step: Step) => {
+  const target = props.rehearsing.target.value
+  return target !== null && nameOf(target) === nameOf(path(step))
+}
 const mark = (step: Step) => props.rehearsing.marks.value.get(nameOf(path(step)))
 /** A sentence with the values that it is played with, once it was come to. */
 const text = (step: Step) =>
@@ -65,9 +69,14 @@ watch(
       v-for="(step, n) in steps"
       :key="step.id"
       class="grid grid-cols-[2.1rem_1.5rem_1fr] items-baseline gap-x-1.5 border-l-4 px-1 py-0.5"
-      :class="at(step) ? 'border-lit' : 'border-transparent'"
+      :class="[
+        at(step) ? 'border-lit' : 'border-transparent',
+        aimed(step) ? 'bg-lit-paper' : 'hover:bg-sunk',
+      ]"
       :data-step="step.id"
       :data-calls="calls.join(' ')"
+      :aria-current="aimed(step)"
+      @click.stop="rehearsing.aim(aimed(step) ? null : path(step))"
     >
       <span class="flex items-center gap-0.5 pt-1"
         ><Margin

@@ -93,7 +93,10 @@ const light = computed({
     props.rehearsing.pace(state.value?.pace ?? (pace.value === 'by hand' ? null : 0), now),
 })
 
-const here = computed<Path | null>(() => (props.chosen ? { calls: [], step: props.chosen } : null))
+/** The chosen sentence: inside a flow that is open in place, else of the story itself. */
+const here = computed<Path | null>(
+  () => props.rehearsing.target.value ?? (props.chosen ? { calls: [], step: props.chosen } : null),
+)
 const KEYS: Record<string, Do> = { n: 'over', i: 'into', o: 'out', x: 'skip', r: 'again', e: 'end' }
 useEventListener('keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey || !on.value || !mine.value || event.repeat) return

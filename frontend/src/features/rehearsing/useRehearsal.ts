@@ -133,6 +133,9 @@ export function useRehearsal(
     pending.value = path
   }
   const pending = ref<Path | null>(null)
+  /** The sentence inside a flow that was chosen to go to, or to go on from. */
+  const target = shallowRef<Path | null>(null)
+  const aim = (at: Path | null) => (target.value = at)
 
   const dismiss = () => (closed.value = true)
   const leaveIt = () => (lacks.value = null)
@@ -177,7 +180,7 @@ export function useRehearsal(
   }
 
   return {
-    state, steps, values, lacks, spotDone, candidates, search, watches, asking, pending, closed,
+    state, steps, values, lacks, spotDone, candidates, search, watches, asking, pending, closed, target, aim,
     on, held, over, there, mine, own, ofRun, spot, place, marks, hear, begin, go, onTo, fromHere, upTo, pace, setValue,
     watch, mend, send, dismiss, leaveIt,
   } // prettier-ignore

@@ -68,6 +68,12 @@ const story = useStory(
   chosen,
 )
 const { byId, order, choose, shift, level, copy, remove } = story
+/** Choose a sentence of this story, unless one of a flow that is open in it is meant. */
+function chooseOwn(id: string, event: MouseEvent) {
+  if ((event.target as Element).closest('[data-role=flow-in-place]')) return
+  props.rehearsing.aim(null)
+  choose(id, event)
+}
 /** What came of a sentence, in a run or in a rehearsal. */
 type Mark = Pick<Result, 'outcome' | 'message' | 'picture' | 'thing' | 'contrary'>
 const spot = computed(() => props.rehearsing.spot.value)
@@ -251,7 +257,7 @@ function show(step: Step, event: MouseEvent) {
             :aria-current="chosen.includes(step.id)"
             tabindex="0"
             :draggable="!fixed"
-            @click.capture="choose(step.id, $event)"
+            @click.capture="chooseOwn(step.id, $event)"
             @dragstart="dragged = step.id"
             @dragover.prevent
             @drop.prevent="onDrop($event, step.id)"

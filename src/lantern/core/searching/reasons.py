@@ -394,8 +394,10 @@ def _variants(element: Element) -> Iterator[tuple[str, tuple[Clue, ...]]]:
             continue
         for how, looser in _looser(clue):
             yield f"With {how}", (*element.clues[:place], looser, *element.clues[place + 1 :])
-    for clue in element.spare:
-        yield f"With “{clue.sentence()}” alone", (clue,)
+    alone = element.clues if len(element.clues) > 1 else ()
+    for clue in (*alone, *element.spare):
+        if clue.fact != POSITION:
+            yield f"With “{clue.sentence()}” alone", (clue,)
 
 
 def _looser(clue: Clue) -> Iterator[tuple[str, Clue]]:
