@@ -353,6 +353,18 @@ def test_only_who_has_the_controls_acts_and_they_can_be_handed_over(rehearser):
     assert rehearser.state["hand"]["name"] == "Odo"
 
 
+def test_secrets_show_neither_in_the_trace_nor_to_who_comes_later(rehearser):
+    with rehearser.database.session() as session:
+        environment = session.query(Environment).one().id
+        Vault().put(session, environment, "kiln_pin", "ember-4711")
+    rehearser.test(OPEN, typed("t", "${secret.kiln_pin}"), press("p", BOOK))
+    rehearser.begin()
+    rehearser.over()
+    told = rehearser.stage.rehearsals.come({"account": 999, "name": "Wren"})
+    assert any("typed “••" in part["told"] for one in told[1]["steps"] for part in one["parts"])
+    assert "ember-4711" not in str(told) + str(rehearser.said)
+
+
 def test_a_rehearsal_that_nobody_looks_at_is_held_and_its_stage_is_kept(rehearser):
     pause = Step("wait", "pause", inputs={"seconds": "30"})
     rehearser.test(OPEN, pause)

@@ -152,7 +152,7 @@ class Live:
         """Let a viewer watch from now on, beginning with the present picture."""
         with self._lock:
             self._viewers.append(viewer)
-            viewer.say(self._safe(self.state()))
+            viewer.say(self.safe(self.state()))
             if self.last:
                 viewer.show(self.last)
         self.changed()
@@ -173,12 +173,13 @@ class Live:
 
     def say(self, message: Said) -> None:
         """Say something to all viewers, without the values of secrets."""
-        message = self._safe(message)
+        message = self.safe(message)
         with self._lock:
             for viewer in self._viewers:
                 viewer.say(message)
 
-    def _safe(self, message: Said) -> Said:
+    def safe(self, message: Said) -> Said:
+        """Return a message without the values of secrets."""
         if self._redactor is None:
             return message
         safe: Said = everywhere(message, self._redactor.hide)

@@ -32,6 +32,7 @@ from lantern.core.problems import BadInput, Problem
 from lantern.core.rehearsing.hand import Hand, Reason, Way
 from lantern.core.rehearsing.tracing import Trace
 from lantern.core.rehearsing.values import Ledger
+from lantern.core.values.templates import masked
 from lantern.station.player import Cancelled, Guide, Player, Watcher
 from lantern.station.scripts import Begun, Scripts
 
@@ -344,6 +345,7 @@ class Rehearsal(Guide, Watcher):
         """Tell how a sentence went."""
         spot = self.spot
         calls = list(spot.calls) if spot and spot.step.id == result.step_id else []
+        secrets = self.script.names.secret
         step: PlayedStepSaid = {
             "step": result.step_id,
             "calls": calls,
@@ -355,7 +357,11 @@ class Rehearsal(Guide, Watcher):
             "thing": result.thing,
             "contrary": result.contrary,
             "parts": [
-                {"told": one.told, "seconds": round(one.seconds, 3), "times": one.times}
+                {
+                    "told": masked(one.told, secrets),
+                    "seconds": round(one.seconds, 3),
+                    "times": one.times,
+                }
                 for one in self._trace.taken()
             ],
         }

@@ -227,7 +227,7 @@ class Station:
         if isinstance(stage, Stage):
             viewer.say({"type": "recording", "on": stage.recording})
             for said in stage.rehearsals.come(person):
-                viewer.say(said)
+                viewer.say(live.safe(said))
         try:
             for text in connection:
                 if isinstance(text, str):
