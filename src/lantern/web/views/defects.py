@@ -129,23 +129,10 @@ def raise_defect(body: shapes.NewDefect) -> Response:
         if body.result_id is None:
             return reply(_of_rehearsal(session, body))
         failure, result, run = defects.failure_of(session, body.result_id)
-        defect = Defect(
-            title=body.title,
-            severity=defects.check_severity(body.severity),
-            steps=body.steps,
-            expected=body.expected,
-            found=body.found,
-            notes=body.notes,
-            environment=f"{run.environment_name} ({run.address})",
-            browser=result.cast.version or run.browser,
-            release=run.release,
-            picture=result.picture,
-            fingerprint=fingerprint(failure),
-            account_id=me().id,
-        )
-        session.add(defect)
-        session.flush()
-        session.refresh(defect)
+        environment = f"{run.environment_name} ({run.address})"
+        defect = _made(session, body, failure, environment)
+        defect.browser, defect.release = result.cast.version or run.browser, run.release
+        defect.picture = result.picture
         defects.see(session, defect, result.id)
         shape = _out(session, defect)
     return reply(shape)
@@ -159,10 +146,7 @@ def get_defect(path: shapes.ById) -> Response:
     return reply(shape)
 
 
-def _of_rehearsal(session: Session, body: shapes.NewDefect) -> shapes.DefectOut:
-    if body.failure is None:
-        raise BadInput("A defect is raised from a failure.", where="failure")
-    environment = tests.get(session, body.failure.test).environment
+def _made(session: Session, body: shapes.NewDefect, failure: Failure, environment: str) -> Defect:
     defect = Defect(
         title=body.title,
         severity=defects.check_severity(body.severity),
@@ -170,16 +154,24 @@ def _of_rehearsal(session: Session, body: shapes.NewDefect) -> shapes.DefectOut:
         expected=body.expected,
         found=body.found,
         notes=body.notes,
-        environment=f"{environment.name} ({environment.address})",
+        environment=environment,
         browser="",
         release="",
-        picture="",
-        fingerprint=fingerprint(_failure(body.failure)),
+        fingerprint=fingerprint(failure),
         account_id=me().id,
     )
     session.add(defect)
     session.flush()
     session.refresh(defect)
+    return defect
+
+
+def _of_rehearsal(session: Session, body: shapes.NewDefect) -> shapes.DefectOut:
+    if body.failure is None:
+        raise BadInput("A defect is raised from a failure.", where="failure")
+    environment = tests.get(session, body.failure.test).environment
+    place = f"{environment.name} ({environment.address})"
+    defect = _made(session, body, _failure(body.failure), place)
     tell(session, "defect", id=defect.id)
     return _out(session, defect)
 
