@@ -437,6 +437,14 @@ def test_what_is_recorded_and_pointed_at_while_it_is_held_is_kept_or_forgotten(l
     until(lambda: "passed" in lantern.one("[data-role=spot-result]").text, "its result")
     lantern.press("Forget it")
     assert len(lantern.sentences()) == 5
+
+    # Nothing else is played on this stage meanwhile, and that is said.
+    lantern.choose(5)
+    lantern.tool("Record on")
+    lantern.sees("A rehearsal is under way on this stage. End it first.")
+    until(lambda: lantern.one("[data-role=still-button]").is_enabled(), "nothing is busy")
+    lantern.tool("Play to here")
+    rehearsal.held("5 ·")
     rehearsal.do("end")
 
 

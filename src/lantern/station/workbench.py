@@ -182,7 +182,8 @@ class Desk:
 
     def _play_to(self, message: PlayToAsked) -> None:
         """Play the test from its start up to a sentence, then record on from there if asked."""
-        self._stage.rehearsals.need_none()
+        if self._rehearsed():
+            return
         until = str(message["step"])
         without = {str(step) for step in message.get("without") or ()}
         steps = [one for one in self._stage.keeper.scripts.until(until) if one not in without]
@@ -197,7 +198,8 @@ class Desk:
     def _prove(self, _: PlainAsked) -> None:
         """Play the whole test on a fresh stage and hold every page against its recording."""
         keeper = self._stage.keeper
-        self._stage.rehearsals.need_none()
+        if self._rehearsed():
+            return
         self.end_recording()
         if address := keeper.scripts.reset_address():
             try:
@@ -213,6 +215,15 @@ class Desk:
             self._stage.live.say({"type": "proved", "differ": len(prover.found)})
 
         self._play_script(script, then, prover)
+
+    def _rehearsed(self) -> bool:
+        """Tell whether a rehearsal is under way, and say that nothing else is played then."""
+        try:
+            self._stage.rehearsals.need_none()
+        except BadInput as error:
+            self._say_played(error.message, error.hint)
+            return True
+        return False
 
     def end_recording(self) -> None:
         """End recording, so that something can be played; raises BadInput while something is."""

@@ -30,9 +30,16 @@ const plain = ({ place, step, only_in, enabled, condition }: Breakpoint) => ({
   enabled,
   condition,
 })
-const change = (one: Breakpoint, more: Partial<ReturnType<typeof plain>>) => put({ ...plain(one), ...more })
+/** What was changed of breakpoints and is not answered yet: the next change goes on from there. */
+const changing = new Map<string, ReturnType<typeof plain>>()
+async function change(one: Breakpoint, more: Partial<ReturnType<typeof plain>>) {
+  const now = { ...(changing.get(keyOf(one)) ?? plain(one)), ...more }
+  changing.set(keyOf(one), now)
+  await put(now)
+  if (changing.get(keyOf(one)) === now) changing.delete(keyOf(one))
+}
 const setCondition = (one: Breakpoint, part: Partial<Condition>) =>
-  change(one, { condition: { ...one.condition, ...part } })
+  change(one, { condition: { ...(changing.get(keyOf(one)) ?? one).condition, ...part } })
 const number = (event: Event, least: number) =>
   Math.max(Math.round(Number((event.target as HTMLInputElement).value)) || least, least)
 const text = (event: Event) => (event.target as HTMLInputElement).value

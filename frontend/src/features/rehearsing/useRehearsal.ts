@@ -116,6 +116,7 @@ export function useRehearsal(
     send({ type: 'hand', do: what })
   }
   async function onTo(path: Path): Promise<void> {
+    if (held.value && spot.value && nameOf(spot.value) === nameOf(path)) return // it is there
     await edits.settled()
     send({ type: 'on to', ...path })
   }

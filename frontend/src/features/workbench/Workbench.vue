@@ -42,6 +42,11 @@ const raised = computed(() => {
   const { sentence, step } = spot
   return { test: test.value.id, step, sentence, reason, message, expected, found, before }
 })
+/** Play up to a sentence: in a rehearsal that is held it goes on from where it is. */
+function playTo(step: string) {
+  if (rehearsing.held.value) void rehearsing.onTo({ calls: [], step })
+  else playing.playTo(step, false)
+}
 const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
 </script>
 
@@ -115,7 +120,7 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
           @edit="bench.element.edit"
           @record-from="playing.playTo($event, true)"
           @record-in-place="playing.recordInPlace"
-          @play-to="playing.playTo($event, false)"
+          @play-to="playTo"
           @sweep="bench.sweep"
           @try-without="playing.tryWithout"
           @prove="playing.prove"
