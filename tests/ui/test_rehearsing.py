@@ -204,7 +204,9 @@ def test_breakpoints_in_a_flow_called_twice_stop_by_a_column_and_values_are_chan
     # A sentence inside the open flow is gone back to, with the stage as it is.
     lantern.one(f"{inside} li[data-step=f1]").click()
     until(lambda: lantern.all(f"{inside} li[aria-current=true]"), "the sentence chosen in the flow")
+    before = rehearsal.state("moment")
     ActionChains(lantern.driver).send_keys("h").perform()
+    until(lambda: rehearsal.state("moment") != before, "gone back")
     rehearsal.held("Press Get a quote")
     assert rehearsal.within() == ["Ask for a price of it"]
     rehearsal.do("over")
