@@ -24,7 +24,7 @@ interface Control {
 }
 const trouble = computed(() => (held.value ? (state.value?.failed ?? null) : null))
 const searchable = computed(() =>
-  ['not found', 'found several', 'not ready', 'waited in vain'].includes(trouble.value?.reason ?? ''),
+  ['not found', 'found several', 'not ready'].includes(trouble.value?.reason ?? ''),
 )
 const mid = computed(() => held.value && state.value?.mid)
 const controls = computed<Control[]>(() => [

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { session } from '@/api/client'
 import type { Catalogue, Test } from '@/api/client'
 import LiveRow from '@/features/runs/LiveRow.vue'
 import StillPanel from '@/features/pages/StillPanel.vue'
@@ -32,6 +33,8 @@ const { going, live } = running
 const { checking, tried } = checks
 const { repicking, verdict } = element
 const { full } = drawer.layout
+/** Whether the run that is looked at is one's own, so that a row of it can be taken in hand. */
+const mine = computed(() => running.run.data.value?.run.author === session.me?.account.name)
 /** The row of the run that its author has in hand, which is the stage meanwhile. */
 const inHand = computed(() => (going.value && live.value?.hand ? live.value.id : 0))
 const path = computed(() => {
@@ -43,7 +46,7 @@ const path = computed(() => {
 <template>
   <div class="flex min-h-0 min-w-0 flex-col">
     <div v-if="going && !inHand" class="relative min-h-0 flex-1 overflow-auto bg-sunk p-2">
-      <LiveRow v-if="live" :key="live.id" :cast="live.id" mine />
+      <LiveRow v-if="live" :key="live.id" :cast="live.id" :mine="mine" />
       <p v-else class="panel p-3 text-sm text-soft">Waiting for a station to begin…</p>
     </div>
     <Stage
