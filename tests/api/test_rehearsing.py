@@ -253,3 +253,38 @@ def test_titles_and_contradictions_stand_in_results_report_and_junit(client, quo
         said = client.get(path).text
         for words in ("Close the ticket", "At the end of the day", "what it acted on is"):
             assert words in said, (path, words)
+
+
+def test_what_was_there_in_the_last_green_run_is_said_to_be_gone(client, quotes, database):
+    seen = node(name="Get a quote", handle=3, attributes={"id": "ask"})
+    with database.session() as session:
+        run = runs.create(session, tests.get(session, quotes["id"]), "run", "1", None).id
+        session.flush()
+        cast = taken(session, run)
+        title = "Quote - Kiln Desk"
+        more = {"test_id": quotes["id"], "run_id": run, "cast_id": cast.id}
+        pages.save(session, title, [seen, leave], step_id="s", **more)
+        cast.outcome = "passed"
+    number, _ = failed(database, quotes, [leave])
+    best = client.get(f"/results/{number}/search").json["answers"][0]
+    assert (best["cause"], best["act"]) == ("gone", "raise defect")
+    assert f"It was there in run {run}" in best["told"]
+
+
+def test_signing_in_again_is_offered_where_a_flow_types_a_secret(client, quotes, database):
+    with database.session() as session:
+        test = tests.get(session, quotes["id"])
+        document = unpacked(test)
+        flow = tests.create(session, "Come in", test.environment_id, None, document, kind="flow").id
+    password = node("input", "Password", 5, role="", attributes={"type": "password"})
+    number, step = failed(database, quotes, [password])
+    with database.session() as session:
+        page = session.query(SavedPage).order_by(SavedPage.id.desc()).first()
+        page.page = "Sign in - Kiln Desk"
+    answer = client.get(f"/results/{number}/search").json["answers"][0]
+    assert (answer["cause"], answer["given"]) == ("sign in", {"flow": str(flow)})
+    body = {"step": step, "act": "sign in", "given": answer["given"]}
+    assert client.post(f"/tests/{quotes['id']}/mend", **body).status_code == 200
+    steps = client.get(f"/tests/{quotes['id']}").json["steps"]
+    place = next(n for n, one in enumerate(steps) if one["id"] == step)
+    assert steps[place - 1]["flow"] == str(flow)

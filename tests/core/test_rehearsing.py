@@ -439,3 +439,55 @@ def test_results_tell_what_was_acted_on_its_title_and_where_they_contradict():
     assert (result.thing, result.title) == ("Book this firing", "Close the ticket")
     assert "Book this firing" in result.contrary
     assert result.comment == "At the end"
+
+
+SILENT = {
+    "Now",
+    "Downloads",
+    "KeepDownload",
+    "Windows",
+    "StepStarts",
+    "StepFails",
+    "StepEnds",
+    "StopEverything",
+}
+"""Requests of which a trace says nothing: they are Lantern's own affair."""
+
+
+def test_a_trace_has_words_for_all_that_is_asked_of_a_page_or_says_why_not():
+    from lantern.core.rehearsing.tracing import _WORDS
+
+    told = {kind.__name__ for kind, _ in _WORDS}
+    known = {one.__name__ for one in ask.Request.__subclasses__()}
+    assert told | SILENT == known
+    assert not told & SILENT
+
+
+@pytest.mark.parametrize(
+    ("request_", "answer", "words"),
+    [
+        (ask.Open("http://desk/"), ask.Opened(404), "opened http://desk/: 404"),
+        (ask.Open("http://desk/"), ask.Opened(0, "refused"), "opened http://desk/: refused"),
+        (ask.Aim(1), ask.Aimed(1, problem="covered", by="a notice"), "covered by a notice"),
+        (ask.Choose(1, "Raku"), ask.Chosen(False, ()), "chose “Raku”: there is none"),
+        (ask.Read(1, "value"), None, "read value: “”"),
+        (ask.PressKey("Enter"), None, "pressed the key Enter"),
+        (ask.Quiet(0.5, 2), False, "quiet, in vain"),
+        (ask.Wait(2.0), None, "waited 2 s"),
+        (ask.Nearby(), (save,), "all 1 things"),
+        (ask.Mouse(1, 2, "right", 2), None, "pressed twice with the right button at 1, 2"),
+    ],
+)
+def test_what_was_done_reads_as_words(request_, answer, words):
+    trace = Trace()
+    trace.note(request_, answer, 0.1)
+    assert words in trace.taken()[0].told
+
+
+def test_a_long_wait_fills_no_trace():
+    trace = Trace()
+    for number in range(500):
+        trace.note(ask.PressKey(f"F{number}"), None, 0.01)
+    parts = trace.taken()
+    assert len(parts) == 40
+    assert sum(one.seconds for one in parts) == pytest.approx(5.0)

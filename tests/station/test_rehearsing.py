@@ -428,3 +428,81 @@ def test_the_search_looks_into_other_windows_and_knows_a_sign_in_page(rehearser)
     page += "<input type=password name=p><button>Sign in</button>'"
     answers = broken(rehearser, page)
     assert answers[0]["cause"] == "sign in", answers
+
+
+# -- pace, and nobody who goes on ------------------------------------------------------------------
+
+
+def test_a_slow_pace_costs_what_is_told_and_by_hand_holds_at_every_sentence(rehearser):
+    rehearser.test(OPEN, press("p", BOOK), press("q", FIRE), limit=0.5)
+    rehearser.begin(hold=True)
+    rehearser.held("open")
+    rehearser.send(type="pace", seconds=0.7, light=True)
+    assert rehearser.state["pace"] == 0.7
+    rehearser.send(type="hand", do="play")
+    assert rehearser.over()["outcome"] == "passed", "limits stand still while it is slowed"
+    assert rehearser.state["cost"] >= 1.4
+    lit = [one for one in rehearser.said if one["type"] == "shine"]
+    assert any(one["boxes"] for one in lit)
+    assert not lit[-1]["boxes"], "and put out"
+    rehearser.begin(hold=True)
+    rehearser.held("open")
+    rehearser.send(type="pace", seconds=None, light=False)
+    rehearser.send(type="hand", do="play")
+    rehearser.held("p", "stepped")
+    rehearser.send(type="pace", seconds=0, light=False)
+    rehearser.send(type="hand", do="play")
+    assert rehearser.over()["outcome"] == "passed"
+
+
+def test_a_rehearsal_that_nobody_goes_on_with_ends_by_itself(rehearser, monkeypatch):
+    monkeypatch.setattr("lantern.station.rehearsal.KEPT", 0.3)
+    rehearser.test(OPEN, press("p", BOOK))
+    rehearser.begin(hold=True)
+    assert "Nobody went on" in rehearser.over()["ended"]
+    assert rehearser.stage.patience == 0.0
+    rehearser.send(type="hand", do="play")
+    assert "Nothing is being rehearsed" in rehearser.heard("error")["message"]
+
+
+def test_two_beginnings_at_once_make_one_rehearsal_and_other_plays_are_refused(rehearser):
+    rehearser.test(OPEN, press("p", BOOK))
+    rehearser.begin(hold=True)
+    rehearser.begin(hold=True)
+    assert "under way" in rehearser.heard("error")["message"]
+    rehearser.held("open")
+    for message in ({"type": "prove"}, {"type": "play to", "step": "p"}):
+        rehearser.said.clear()
+        rehearser.send(**message)
+        assert "under way" in rehearser.heard("played")["failed"]
+    assert rehearser.held("open")
+
+
+def test_a_row_that_is_gone_and_a_sentence_that_is_gone_are_told(rehearser):
+    rehearser.test(OPEN, press("p", BOOK), rows=[{"piece": "Bowl"}])
+    rehearser.begin(row="r9")
+    assert "not in the table" in rehearser.heard("error")["message"]
+    rehearser.said.clear()
+    rehearser.send(type="rehearse", start={"calls": [], "step": "gone"})
+    assert "not in the story" in rehearser.heard("error")["message"]
+    rehearser.begin(hold=True)
+    rehearser.held("open")
+    rehearser.said.clear()
+    rehearser.send(type="on to", calls=["no call"], step="p")
+    assert "not called there" in rehearser.heard("error")["message"]
+
+
+def test_candidates_are_told_with_their_shares_and_lit(rehearser):
+    twice = PAGE.replace("<button onclick", "<button id=book>Book</button><button onclick")
+    rehearser.test(OPEN, press("p", BOOK), limit=0.3)
+    with rehearser.database.session() as session:
+        elements.save(session, rehearser.learned(BOOK))
+    rehearser.site.put("/", twice)
+    rehearser.begin()
+    rehearser.held("p", "trouble")
+    rehearser.send(type="candidates")
+    found = rehearser.heard("candidates")
+    fitting = [one for one in found["all"] if one["fits"]]
+    assert (found["name"], len(fitting)) == ("Book", 2)
+    assert all(one["box"]["width"] > 0 for one in fitting)
+    assert found["all"][0]["share"] >= found["all"][-1]["share"]
