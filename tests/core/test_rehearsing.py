@@ -300,6 +300,14 @@ def test_it_begins_inside_an_if_without_its_else_and_in_a_while_and_a_try():
         assert [one.step_id for one in rehearsed.stage.results] == expected.split()
 
 
+def test_sentences_of_one_id_are_played_once_each():
+    """Nothing that Lantern makes has them; a file from elsewhere may."""
+    story = (block("r", "repeat", times="2"), key("a", "A", 1), key("a", "B", 1), key("r", "C"))
+    rehearsed = Rehearsed((*story, key("a", "D")))
+    assert rehearsed.play(["into"] * 20, way="into") == "passed"
+    assert [did[1] for did in rehearsed.stage.did] == ["A", "B", "A", "B", "C", "D"]
+
+
 # -- values, watches, trace -----------------------------------------------------------------------
 
 

@@ -81,9 +81,22 @@ class _Row:
         document = self.document(flow)
         known = self.trees.get(flow)
         if known is None or known[0] is not document:
-            top = tree(document.steps)
+            top = tree(_apart(document.steps))
             known = self.trees[flow] = document, top, {n.step.id: n for n in _all(top)}
         return known[1], known[2]
+
+
+def _apart(steps: Sequence[Step]) -> Sequence[Step]:
+    """Return steps of which no two have one id: a row finds its place by them."""
+    seen: set[str] = set()
+    found = []
+    for step in steps:
+        key, number = step.id, 2
+        while key in seen:
+            key, number = f"{step.id[:24]}~{number}", number + 1
+        seen.add(key)
+        found.append(step if key == step.id else replace(step, id=key))
+    return found
 
 
 def _all(nodes: Sequence[Node]) -> Iterator[Node]:
