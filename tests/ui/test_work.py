@@ -231,6 +231,7 @@ def values(stack, test_id):
 def test_a_viewer_reads_everything_and_changes_nothing(lantern):
     lantern.sign_in("pia")
     lantern.go("/tests")
+    lantern.fill("input[type=search]", "clay and cone")
     lantern.press("Quotes by clay and cone")
     lantern.sees("A viewer reads the story")
     assert not lantern.all("[data-role=run], [data-role=record], [aria-label=Stage]")
