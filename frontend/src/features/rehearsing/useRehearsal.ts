@@ -89,7 +89,7 @@ export function useRehearsal(
       begun.value = false
       return
     }
-    begun.value = on.value
+    begun.value = on.value && !ofRun.value
     if (before?.moment !== said.moment || before.state !== said.state) {
       lacks.value = candidates.value = search.value = null
       if (said.state === 'held' && before?.state !== 'held' && watches.value.length) watch()

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, ask } from '@/api/client'
+import type { Shapes } from '@/api/client'
 import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
@@ -12,26 +13,20 @@ const query = useQuery({
   queryKey: ['project', 'rehearsing'],
   queryFn: () => ask(api.GET('/api/rehearsing')),
 })
-const stages = ref(0)
-const offered = ref(0)
-watch(
-  () => query.data.value,
-  (now) => {
-    if (!now) return
-    stages.value = now.stages
-    offered.value = now.offered
+type Rules = Shapes['RehearsingOut']
+/** What is typed and not saved yet: news from the server does not wipe it out. */
+const edited = ref<Rules | null>(null)
+const rules = computed<Rules>(() => edited.value ?? query.data.value ?? { stages: 1, offered: 0 })
+function set(part: keyof Rules, event: Event) {
+  edited.value = { ...rules.value, [part]: Number((event.target as HTMLInputElement).value) }
+}
+const { act: save, busy } = useAct(() => ask(api.PUT('/api/rehearsing', { body: rules.value })), {
+  done: (now) => {
+    queries.setQueryData(['project', 'rehearsing'], now)
+    edited.value = null
+    say('Saved.')
   },
-  { immediate: true },
-)
-const { act: save, busy } = useAct(
-  () => ask(api.PUT('/api/rehearsing', { body: { stages: stages.value, offered: offered.value } })),
-  {
-    done: (now) => {
-      queries.setQueryData(['project', 'rehearsing'], now)
-      say('Saved.')
-    },
-  },
-)
+})
 </script>
 
 <template>
@@ -41,25 +36,27 @@ const { act: save, busy } = useAct(
       <label
         >Stages that a station keeps open at once
         <input
-          v-model.number="stages"
+          :value="rules.stages"
           class="field mt-1"
           type="number"
           min="1"
           max="200"
           name="stages"
           required
+          @input="set('stages', $event)"
         />
       </label>
       <label
         >Seconds for which a failing row is offered to its author who watches it (0: not)
         <input
-          v-model.number="offered"
+          :value="rules.offered"
           class="field mt-1"
           type="number"
           min="0"
           max="120"
           name="offered"
           required
+          @input="set('offered', $event)"
         />
       </label>
       <button class="button button-main" :disabled="busy">Save</button>

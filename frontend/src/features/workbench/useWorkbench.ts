@@ -142,6 +142,10 @@ export function useWorkbench() {
   }
   const running = useRunning(test, edits, () => drawer.show('run'))
   watch(
+    () => running.live.value?.hand,
+    (now, before) => before && !now && drawer.show('run'),
+  )
+  watch(
     () => Number(route.query.run) || 0,
     (id) => running.follow(id),
     { immediate: true },
