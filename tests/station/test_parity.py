@@ -225,7 +225,9 @@ def everything():
     s.do("close window", window="Second # of 9").do("window", window="first").says("said Ines")
     s.do("press", "slow").do("quiet", milliseconds="200", limit=8.0).says("answered", limit=0.2)
     s.do("wait until", "out", property="text", comparison="is", expected="answered")
-    s.do("check outcome", "price", onto="tip", expected="€ 1,234.50").do("pause", seconds="0")
+    s.do("check outcome", "price", onto="tip", expected="€ 1,234.50").do("pause", seconds="0").do(
+        "hold"
+    )
     s.do("keep", "plain", property="text", name="name").do("press", "named").says("plain true")
     s.do("page script", script="return {cone: await Promise.resolve(6)}", name="made")
     given = {"value": "${kept.made}", "comparison": "is"}
