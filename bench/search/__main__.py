@@ -352,7 +352,7 @@ def searched(context: Session, case: Case, before: Script) -> tuple[list[Answer]
     stands: Any = Stands(context, case.thing)
     spot = ask.Spot(before.document.steps[0], before)
     began = time.monotonic()
-    search = Search(stands, before.elements["thing"], spot, before, BUDGET)
+    search = Search(stands, before.elements["thing"], spot, LIMIT, BUDGET)
     search.begin()
     search.thread.join(BUDGET + 5)
     told = (at for at, causes in stands.live.told if WAYS[case.way] & set(causes))

@@ -1,5 +1,5 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { createApp, ref } from 'vue'
+import { createApp, nextTick, ref } from 'vue'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { Test } from '@/api/client'
@@ -52,7 +52,7 @@ const said = (more: object): Said =>
     cost: 0,
     hand: { account: 0, name: '' },
     here: [],
-    version: 1,
+    of_run: false,
     began: '',
     moment: 1,
     ...more,
@@ -132,6 +132,51 @@ describe('the rehearsal of a page', () => {
     expect(it.marks.value.get('c/x')?.outcome).toBe('failed')
     hear(it, { type: 'rehearsed', anew: true, steps: [] } as Said)
     expect(it.marks.value.size).toBe(0)
+  })
+
+  it('does not show again what was over before the page was opened, unless the page saw it begin', async () => {
+    const late = open()
+    hear(late, said({ state: 'over' }))
+    expect(late.there.value).toBe(false)
+
+    hear(open(), said({})) // this page saw it held, and is opened again
+    await nextTick()
+    const again = open()
+    hear(again, said({ state: 'over', moment: 2 }))
+    expect(again.there.value).toBe(true)
+    again.dismiss()
+    expect(again.there.value).toBe(false)
+    expect(again.marks.value.size).toBe(0)
+  })
+
+  it('knows a row of a run in hand, and promises nothing about it for later', () => {
+    const it = open()
+    hear(it, said({ of_run: true }))
+    expect(it.ofRun.value).toBe(true)
+    hear(it, said({ state: 'none' }))
+    expect(notes).toEqual([])
+  })
+
+  it('goes on from what was put in before the sentence at which it is held', async () => {
+    const it = open()
+    settled()
+    hear(it, said({ spot: { step: 'y', calls: ['c'], flow: '3', within: [], depth: 1, sentence: '' } }))
+    expect(it.place.value).toBe(3)
+    await it.fromHere({ calls: ['c'], step: 'n' }, true)
+    expect(sent).toEqual([{ type: 'from here', calls: ['c'], step: 'n', sure: true }])
+    hear(it, said({ state: 'over', moment: 2, row_id: 'r2' }))
+    await it.fromHere({ calls: [], step: 'x' })
+    expect(sent[1]).toMatchObject({ type: 'rehearse', row: 'r2', fresh: false, start: { step: 'x' } })
+  })
+
+  it('stays where it is when it is there already', async () => {
+    const it = open()
+    settled()
+    hear(it, said({}))
+    await it.onTo({ calls: [], step: 'x' })
+    expect(sent).toEqual([])
+    await it.onTo({ calls: ['c'], step: 'x' })
+    expect(sent).toEqual([{ type: 'on to', calls: ['c'], step: 'x' }])
   })
 
   it('plays up to a sentence that something is missing for, then holds there', async () => {

@@ -1,4 +1,4 @@
-"""Rehearsing: where it stops, what is done while it is held, what of it shows in results."""
+"""Rehearsing: where it stops, what is done while it is held, and where it begins."""
 
 from dataclasses import replace
 
@@ -7,100 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lantern.core.engine import requests as ask
-from lantern.core.engine.attempt import Flow
-from lantern.core.engine.interpreter import Script, play_row
-from lantern.core.problems import BadInput, UnknownName
+from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.rehearsing.beginning import Needs, missing, needs
 from lantern.core.rehearsing.breakpoints import Breakpoint, Condition
-from lantern.core.rehearsing.hand import Hand
-from lantern.core.rehearsing.tracing import Trace
-from lantern.core.rehearsing.values import MADE, Ledger
-from lantern.core.rehearsing.watching import NOT_THERE, looked_at, worked_out
-from lantern.core.review.deeds import contradiction
-from lantern.core.steps.model import Document, Settings, Step, Taken
-from lantern.core.values.sources import Names
-from tests.core.samples import FakeStage, element, node, step
-
-SAVE = element("Save")
-BOOK = element("Book this firing")
-save = node(name="Save", handle=1)
-TEST = 7
-FLOW = "9"
-
-
-def key(name, keys, depth=0, **more):
-    return Step(name, "key", inputs={"keys": keys}, depth=depth, **more)
-
-
-def block(name, action, depth=0, **inputs):
-    return Step(name, action, inputs=inputs, depth=depth)
-
-
-CALL = Step("call", "flow", flow=FLOW, inputs={"clay": "Raku"})
-FLOWS = {
-    FLOW: Flow(
-        "Fire it",
-        Document((key("f1", "F"), key("f2", "G")), takes=(Taken("clay", "text", "Stoneware"),)),
-    )
-}
-STORY = (
-    key("a", "A"),
-    block("twice", "repeat", times="3"),
-    key("b", "B", 1),
-    block("maybe", "if value", 1, value="${each.number}", comparison="is", expected="2"),
-    key("c", "C", 2),
-    CALL,
-    replace(CALL, id="again"),
-    block("end", "always"),
-    key("z", "Z", 1),
-)
-
-
-class Rehearsed:
-    """Plays a story with a hand on it: `orders` say how it goes on each time it is held."""
-
-    def __init__(self, steps=STORY, stage=None, breakpoints=(), **names):
-        self.stage = stage or FakeStage(save)
-        document = Document(tuple(steps), settings=Settings(limit=1))
-        known = {one.id: one for one in (SAVE, BOOK)}
-        self.script = Script(document, known, Names(**names), "http://desk", FLOWS)
-        self.hand = Hand(TEST, 1, breakpoints)
-        self.held = []
-        self.on_trouble = lambda request: ask.GO_ON
-
-    def play(self, orders=(), start=(), way="play"):
-        orders = iter(orders)
-        self.hand.go(way, None)
-        play, answer = play_row(self.script, start), None
-        while True:
-            try:
-                request = play.send(answer)
-            except StopIteration as end:
-                return end.value
-            answer = self.stage.answer(request)
-            if isinstance(request, ask.StepFails):
-                answer = self.on_trouble(request)
-            if isinstance(request, ask.StepStarts):
-                stop = self.hand.reached(request.spot)
-                if stop.reason:
-                    self.hand.stopped()
-                    self.held.append((request.spot.step.id, stop.reason, request.spot.within))
-                    order = next(orders, "play")
-                    if callable(order):
-                        answer = order(request.spot) or ask.GO_ON
-                    elif order == "skip":
-                        answer = ask.Onward("skip")
-                        self.hand.go("into", request.spot)
-                    else:
-                        self.hand.go(order, request.spot)
-
-    @property
-    def places(self):
-        return [place for place, *_ in self.held]
-
-    def played(self):
-        return [(one.step_id, one.outcome, one.within, one.position) for one in self.stage.results]
-
+from lantern.core.steps.model import Document, Step
+from tests.core.rehearsed import BOOK, FLOW, SAVE, TEST, Rehearsed, block, key, save
+from tests.core.samples import FakeStage, node
 
 WAYS = st.sampled_from(["play", "over", "into", "out"])
 POINTS = st.lists(
@@ -124,6 +36,77 @@ def test_however_it_is_stopped_and_stepped_it_comes_to_what_playing_it_through_d
     assert through.play() == rehearsed.play(orders, way=first)
     assert rehearsed.played() == through.played()
     assert rehearsed.stage.did == through.stage.did
+
+
+BLOCKS = {
+    "twice": {"action": "repeat", "inputs": {"times": "2"}},
+    "try": {"action": "try"},
+    "if": {
+        "action": "if value",
+        "inputs": {"value": "1", "comparison": "is", "expected": "1"},
+    },
+    "always": {"action": "always"},
+}
+SENTENCES = {
+    "press a key": {"action": "key", "inputs": {"keys": "A"}},
+    "press what is not there": {"action": "press", "element": BOOK.id},
+    "that may fail": {"action": "press", "element": BOOK.id, "on_failure": "go on"},
+    "do a flow": {"action": "flow", "flow": FLOW, "inputs": {"clay": "Raku"}},
+    "switched off": {"action": "key", "inputs": {"keys": "B"}, "enabled": False},
+}
+KINDS = {**BLOCKS, **SENTENCES}
+
+
+@st.composite
+def stories(draw):
+    """Make stories of blocks within blocks in which sentences fail, also such as may."""
+    made, most = [], 0
+    for number in range(draw(st.integers(1, 10))):
+        kind = draw(st.sampled_from(sorted(KINDS)))
+        depth = 0 if kind == "always" else draw(st.integers(0, most))
+        made.append(Step(f"s{number}", depth=depth, **KINDS[kind]))
+        most = depth + 1 if kind in BLOCKS and kind != "always" else depth
+    return tuple(made)
+
+
+@given(stories(), st.lists(WAYS, max_size=25), WAYS)
+def test_stories_that_fail_come_to_the_same_stopped_or_not_and_hold_only_at_what_counts(
+    story, orders, first
+):
+    through, rehearsed = Rehearsed(story), Rehearsed(story)
+    asked = []
+
+    def let_it_fail(request):
+        asked.append(request.result.step_id)
+        return ask.GO_ON
+
+    rehearsed.on_trouble = let_it_fail
+    assert through.play() == rehearsed.play(orders, way=first)
+    assert rehearsed.played() == through.played()
+    assert rehearsed.stage.did == through.stage.did
+    failed = {one for one, outcome, *_ in through.played() if outcome == "failed"}
+    tried = {one.id for at, one in enumerate(story) if _tried(story, at)}
+    assert set(asked) == failed - tried
+
+
+def _tried(story, place):
+    """Tell whether a sentence is inside a try, at any depth."""
+    depth = story[place].depth
+    for one in reversed(story[:place]):
+        if one.depth < depth:
+            depth = one.depth
+            if one.action == "try":
+                return True
+    return False
+
+
+def test_what_is_only_tried_is_not_held_when_it_fails():
+    lost = Step("lost", "press", element=BOOK.id)
+    story = (block("try", "try"), replace(lost, depth=1), replace(lost, id="counts"))
+    rehearsed, asked = Rehearsed(story), []
+    rehearsed.on_trouble = lambda request: asked.append(request.result.step_id) or ask.GO_ON
+    assert rehearsed.play() == "failed"
+    assert asked == ["counts"]
 
 
 def test_over_stays_at_its_depth_into_goes_into_flows_and_rounds_and_out_leaves_them():
@@ -308,86 +291,6 @@ def test_sentences_of_one_id_are_played_once_each():
     assert [did[1] for did in rehearsed.stage.did] == ["A", "B", "A", "B", "C", "D"]
 
 
-# -- values, watches, trace -----------------------------------------------------------------------
-
-
-def test_values_in_reach_are_listed_with_their_history_changed_and_secrets_stay_hidden():
-    keep = Step("k", "keep", element=SAVE.id, inputs={"property": "text", "name": "said"})
-    made = Step("m", "key", inputs={"keys": "${pick('A', 'B')}"})
-    stage = FakeStage(save, values={("Save", "text"): "Save"})
-    secret = {"pin": "4711-kiln"}
-    rehearsed = Rehearsed((keep, made, keep), stage, row={"clay": "Raku"}, secret=secret, kept={})
-    ledger, seen = Ledger(), []
-
-    def note(spot):
-        ledger.note(spot, spot.step.id)
-        values = {(one.source, one.name): one for one in ledger.in_reach(spot)}
-        seen.append(values)
-        if spot.step.id == "m":
-            stage.values["Save", "text"] = "Saved"
-            made_up = next(one for (source, _), one in values.items() if source == MADE)
-            ledger.change(spot, MADE, made_up.name, "C")
-            ledger.change(spot, "row", "clay", "Porcelain")
-            with pytest.raises(BadInput):
-                ledger.change(spot, "secret", "pin", "x")
-            with pytest.raises(UnknownName):
-                ledger.change(spot, "row", "glaze", "x")
-        rehearsed.hand.go("into", spot)
-
-    end = key("e", "E")
-    story = replace(rehearsed.script.document, steps=(keep, made, replace(keep, id="k2"), end))
-    rehearsed.script = replace(rehearsed.script, document=story)
-    rehearsed.play([note] * 4, way="into")
-    assert seen[0]["secret", "pin"].value == "•••" or seen[0]["secret", "pin"].hidden
-    assert "4711-kiln" not in str(seen)
-    assert ("key", "C") in stage.did
-    assert (seen[3]["row", "clay"].value, seen[3]["row", "clay"].changed) == ("Porcelain", True)
-    kept = seen[3]["kept", "said"]
-    assert (kept.value, [one.value for one in kept.before]) == ("Saved", ["Save"])
-
-
-def test_watches_work_values_out_compare_them_and_read_properties():
-    names = Names(row={"clay": "Raku"}, kept={"price": "24.50 €"}, secret={"pin": "4711-kiln"})
-    assert worked_out("${row.clay}", names).value == "Raku"
-    assert worked_out("${kept.price} is at least 20", names).value == "yes"
-    assert worked_out("${row.clay} is not Raku", names).value == "no"
-    assert "4711" not in worked_out("${secret.pin}", names).value
-    assert worked_out("${row.glaze}", names).wrong
-    assert worked_out("x" * 600, names).wrong
-
-    def read(stage, prop):
-        play, answer = looked_at(SAVE, prop), None
-        while True:
-            try:
-                answer = stage.answer(play.send(answer))
-            except StopIteration as end:
-                return end.value
-
-    stage = FakeStage(save, values={("Save", "enabled"): "no"})
-    assert read(stage, "enabled").value == "no"
-    assert read(FakeStage(), "enabled").wrong == NOT_THERE
-    assert read(FakeStage(save, replace(save, handle=2)), "text").wrong == "there are 2 of them"
-    assert read(stage, "flavour").wrong
-
-
-def test_the_trace_says_what_was_looked_for_and_done_and_counts_the_same_again():
-    trace = Trace()
-    seen = ask.Seen((save,), 1)
-    from lantern.core.engine.finding import query_for
-
-    for _ in range(3):
-        trace.note(ask.Lookup(query_for(SAVE)), ask.Seen(), 0.1)
-    trace.note(ask.Lookup(query_for(SAVE)), seen, 0.1)
-    trace.note(ask.Now(), 1.0, 0.0)
-    trace.note(ask.Mouse(50, 20), None, 0.2)
-    parts = trace.taken()
-    assert [one.times for one in parts] == [3, 1, 1]
-    assert parts[0].told == "looked for what name is “Save” fits: nothing"
-    assert parts[1].told.endswith("“Save”")
-    assert parts[2].told == "pressed at 50, 20"
-    assert not trace.taken()
-
-
 # -- from here ------------------------------------------------------------------------------------
 
 
@@ -402,6 +305,8 @@ def test_beginning_at_a_sentence_says_which_page_and_which_things_it_lacks():
     wants = needs(story, "t", "http://desk/board/12")
     assert wants == Needs("Firing board", "http://desk/board/12", ("e1", "e2"))
     assert needs(story, "o") == Needs()
+    with pytest.raises(Missing, match="not in the story any more"):
+        needs(story, "gone")
     called = {"e1": "Clay", "e2": "Book"}
     address = "http://desk/board/99?x=1"
     assert missing(wants, "Firing board", address, {"e1": 1, "e2": 1}, called) == []
@@ -411,91 +316,3 @@ def test_beginning_at_a_sentence_says_which_page_and_which_things_it_lacks():
     told = missing(wants, "Firing board", "http://desk/list", {"e1": 1}, called)
     assert told[0] == "It was played at /board/#; the stage is at /list."
     assert told[1].startswith("What follows needs “Book”")
-
-
-# -- what is said and what is done -----------------------------------------------------------------
-
-
-@pytest.mark.parametrize(
-    ("said", "did", "around", "against"),
-    [
-        ("Close the ticket", "Book this firing", (), True),
-        ("Close the ticket", "Close ticket", (), False),
-        ("Close the ticket", "Reopen the ticket", (), True),
-        ("Sign in as Wren", "Sign in", (), False),
-        ("The customer agrees", "Accept", (), False),
-        ("Book the firing", "Save", ("Book a firing",), False),
-        ("Delete the moon jar", "×", ("Moon jar",), False),
-        ("Press Save", "Save", (), False),
-        ("Order 12 tiles", "Add to basket", ("Tiles",), False),
-        ("Cancel the booking", "Confirm booking", (), True),
-    ],
-)
-def test_a_title_contradicts_only_where_it_says_that_something_else_is_done(
-    said, did, around, against
-):
-    assert bool(contradiction(said, did, around)) is against
-
-
-def test_results_tell_what_was_acted_on_its_title_and_where_they_contradict():
-    stage = FakeStage(node(name="Book this firing", handle=3))
-    stage.play(
-        replace(step("press", BOOK), title="Close the ticket", comment="At the end"),
-        elements=(BOOK,),
-    )
-    result = stage.results[0]
-    assert (result.thing, result.title) == ("Book this firing", "Close the ticket")
-    assert "Book this firing" in result.contrary
-    assert result.comment == "At the end"
-
-
-SILENT = {
-    "Now",
-    "Downloads",
-    "KeepDownload",
-    "Windows",
-    "StepStarts",
-    "StepFails",
-    "StepEnds",
-    "StopEverything",
-}
-"""Requests of which a trace says nothing: they are Lantern's own affair."""
-
-
-def test_a_trace_has_words_for_all_that_is_asked_of_a_page_or_says_why_not():
-    from lantern.core.rehearsing.tracing import _WORDS
-
-    told = {kind.__name__ for kind, _ in _WORDS}
-    known = {one.__name__ for one in ask.Request.__subclasses__()}
-    assert told | SILENT == known
-    assert not told & SILENT
-
-
-@pytest.mark.parametrize(
-    ("request_", "answer", "words"),
-    [
-        (ask.Open("http://desk/"), ask.Opened(404), "opened http://desk/: 404"),
-        (ask.Open("http://desk/"), ask.Opened(0, "refused"), "opened http://desk/: refused"),
-        (ask.Aim(1), ask.Aimed(1, problem="covered", by="a notice"), "covered by a notice"),
-        (ask.Choose(1, "Raku"), ask.Chosen(False, ()), "chose “Raku”: there is none"),
-        (ask.Read(1, "value"), None, "read value: “”"),
-        (ask.PressKey("Enter"), None, "pressed the key Enter"),
-        (ask.Quiet(0.5, 2), False, "quiet, in vain"),
-        (ask.Wait(2.0), None, "waited 2 s"),
-        (ask.Nearby(), (save,), "all 1 things"),
-        (ask.Mouse(1, 2, "right", 2), None, "pressed twice with the right button at 1, 2"),
-    ],
-)
-def test_what_was_done_reads_as_words(request_, answer, words):
-    trace = Trace()
-    trace.note(request_, answer, 0.1)
-    assert words in trace.taken()[0].told
-
-
-def test_a_long_wait_fills_no_trace():
-    trace = Trace()
-    for number in range(500):
-        trace.note(ask.PressKey(f"F{number}"), None, 0.01)
-    parts = trace.taken()
-    assert len(parts) == 40
-    assert sum(one.seconds for one in parts) == pytest.approx(5.0)

@@ -14,6 +14,7 @@ from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.sources import Names
 from lantern.station.player import Player, Watcher
+from tests.station.rehearser import Rehearser
 
 
 @pytest.fixture(scope="package")
@@ -169,3 +170,11 @@ def clues_for(page):
         return propose(Facts.read(raw["facts"]), rivals, "Test page")
 
     return clues
+
+
+@pytest.fixture
+def rehearser(chromium, site, database):
+    made = Rehearser(chromium, site, database)
+    yield made
+    if made.stage:
+        made.stage.close()

@@ -1,169 +1,19 @@
-"""Rehearsing on a real stage: held, looked into, repaired, gone on with, handed over, searched."""
+"""Rehearsing on a real stage: held, looked into, repaired, gone on with, handed over."""
 
+import threading
 from dataclasses import replace
 
-import pytest
-
 from lantern.core.elements.clues import Clue, Element
-from lantern.core.elements.repair import found_by
-from lantern.core.elements.suggesting import suggest
-from lantern.core.rehearsing.breakpoints import Breakpoint, Condition
+from lantern.core.rehearsing.breakpoints import Condition
 from lantern.core.steps.edits import Change
-from lantern.core.steps.model import Document, Row, Settings, Step, Taken
-from lantern.station.keeping import Keeper
-from lantern.station.lookup import survey
-from lantern.station.stage import Stage
-from lantern.store import breakpoints, elements, tests
-from lantern.store.models import Account, Environment
+from lantern.core.steps.model import Step
+from lantern.station.orders import Order
+from lantern.store import elements, tests
+from lantern.store.models import Environment
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 from tests.station.desk import until
-
-PAGE = """
-<h1>Board</h1><label>Piece <input name=piece></label><label>Clay <input name=clay></label>
-<button id=book onclick="said('booked ' + document.querySelector('input').value)">Book</button>
-<button onclick="said('fired')">Fire</button><output id=log></output>
-<script>function said(t) { const log = document.querySelector('#log')
-  log.textContent += t + ';' }</script>
-"""
-BOOK = Element("e-book", "Book", "button", (Clue("name", "is", "Book"),), page="Test page")
-FIRE = Element("e-fire", "Fire", "button", (Clue("name", "is", "Fire"),), page="Test page")
-PIECE = Element("e-piece", "Piece", "text box", (Clue("label", "is", "Piece"),), page="Test page")
-OPEN = Step("open", "open", inputs={"address": "/"})
-
-
-def press(key, element, **more):
-    return Step(key, "press", element=element.id, page="Test page", **more)
-
-
-def typed(key, text, **more):
-    return Step(key, "type", element=PIECE.id, inputs={"text": text}, page="Test page", **more)
-
-
-class Rehearser:
-    """A stage with a rehearsal on it, and what it says."""
-
-    def __init__(self, chromium, site, database):
-        site.put("/", PAGE)
-        self.site, self.chromium, self.database = site, chromium, database
-        self.said, self.stage, self.flow = [], None, 0
-
-    def test(self, *steps, rows=(), flow=(), limit=0.6):
-        with self.database.session() as session:
-            self.author = session.query(Account).filter_by(username="odo").one().id
-            environment = session.query(Environment).one()
-            environment.address = self.site.address
-            for one in (BOOK, FIRE, PIECE):
-                elements.save(session, one)
-            if flow:
-                document = Document(tuple(flow), takes=(Taken("clay", "text", "Raku"),))
-                self.flow = tests.create(
-                    session, "Fire it twice", environment.id, self.author, document, kind="flow"
-                ).id
-                steps = [
-                    replace(s, flow=str(self.flow)) if s.action == "flow" else s for s in steps
-                ]
-            columns = tuple(rows[0]) if rows else ()
-            table = tuple(Row(f"r{n}", dict(one), True) for n, one in enumerate(rows, 1))
-            document = Document(
-                tuple(steps), columns=columns, rows=table, settings=Settings(limit, pictures="none")
-            )
-            self.id = tests.create(session, "Rehearsed", environment.id, self.author, document).id
-        owner = {"account": self.author, "name": "Odo"}
-        keeper = Keeper(self.database, Vault(), self.id, self.author)
-        self.stage = Stage(self.chromium, keeper, self.site.address, owner=owner)
-        say = self.stage.live.say
-
-        def heard(message):
-            self.said.append(message)
-            say(message)
-
-        self.stage.live.say = heard
-        self.stage.rehearsals.come(owner)
-        return self
-
-    def send(self, **message):
-        self.stage.take(message, self.author)
-
-    def begin(self, **more):
-        self.send(type="rehearse", fresh=True, **more)
-
-    @property
-    def state(self):
-        return self.stage.rehearsals.now.state
-
-    def held(self, step=None, why=None):
-        until(
-            lambda: (
-                (self.state["state"] == "held")
-                and (step is None or self.state["spot"]["step"] == step)
-                and (why is None or self.state["why"] == why)
-            ),
-            lambda: f"held at {step} ({why}), but {self.state} {self.last('error')}",
-        )
-        return self.state
-
-    def over(self):
-        until(lambda: self.state["state"] == "over", lambda: f"over, but {self.state}")
-        return self.state
-
-    def go(self, do):
-        before = self.state["moment"]
-        self.send(type="hand", do=do)
-        until(lambda: self.state["moment"] > before, lambda: f"gone on: {self.last('error')}")
-        return self.state
-
-    def last(self, kind):
-        return next((one for one in reversed(self.said) if one["type"] == kind), None)
-
-    def heard(self, kind, fits=lambda one: True):
-        return until(
-            lambda: next(
-                (one for one in reversed(self.said) if one["type"] == kind and fits(one)), None
-            ),
-            f"{kind} said",
-        )
-
-    @property
-    def log(self):
-        return self.stage.context.current.run_script(
-            "return document.querySelector('#log').textContent", 5
-        ).gave["value"]
-
-    def edit(self, change):
-        with self.database.session() as session:
-            tests.edit(session, self.id, change, self.author)
-
-    def break_at(self, place, step, **more):
-        with self.database.session() as session:
-            breakpoints.put(session, self.author, Breakpoint(place, step, **more))
-        if self.stage and self.stage.rehearsals.now:
-            self.stage.rehearsals.now.read_breakpoints()
-
-    def learned(self, element):
-        """The element with what is remembered of its node on the page as it is meant to be."""
-        page = self.stage.context.current
-        page.navigate(self.site.address, 10)
-        nodes = survey(page)
-        node = found_by(element, nodes)[0]
-        return replace(element, seen=node, lookalikes=suggest(node, nodes).lookalikes)
-
-    def outcomes(self):
-        return [
-            (one["step"], one["outcome"])
-            for said in self.said
-            if said["type"] == "rehearsed"
-            for one in said["steps"]
-        ]
-
-
-@pytest.fixture
-def rehearser(chromium, site, database):
-    made = Rehearser(chromium, site, database)
-    yield made
-    if made.stage:
-        made.stage.close()
-
+from tests.station.rehearser import BOOK, FIRE, OPEN, PAGE, press, typed
 
 CALL = Step("call", "flow", inputs={"clay": "Raku"})
 
@@ -371,63 +221,12 @@ def test_a_rehearsal_that_nobody_looks_at_is_held_and_its_stage_is_kept(rehearse
     rehearser.begin()
     until(lambda: (rehearser.state["spot"] or {}).get("step") == "wait", "in the long wait")
     rehearser.stage.rehearsals.leave({"account": rehearser.author, "name": "Odo"})
-    assert rehearser.held("wait")["mid"]
+    state = rehearser.held("wait")
+    assert (state["mid"], state["why"]) == (True, "left")
     assert rehearser.stage.patience > 1000
     told = rehearser.stage.rehearsals.come({"account": rehearser.author, "name": "Odo"})
     assert told[0]["state"] == "held"
     assert [one["step"] for one in told[1]["steps"]] == ["open"]
-
-
-# -- the search otherwise --------------------------------------------------------------------------
-
-
-def broken(rehearser, script, element=BOOK, limit=0.5):
-    """Hold at a press of an element that the page, changed by a script, does not give; search."""
-    rehearser.test(OPEN, press("p", element), limit=limit)
-    with rehearser.database.session() as session:
-        elements.save(session, rehearser.learned(element))
-    rehearser.site.put("/", PAGE + f"<script>{script}</script>")
-    rehearser.begin()
-    rehearser.held("p", "trouble")
-    rehearser.send(type="search", seconds=8)
-    return rehearser.heard("search", lambda one: one["state"] == "done")["answers"]
-
-
-NAMED = "const book = [...document.querySelectorAll('button')][0];"
-
-
-@pytest.mark.parametrize(
-    ("script", "cause", "act"),
-    [
-        ("book.textContent = 'Reserve'; ", "clue", "use clues"),
-        ("book.textContent = 'BOOK'", "case", "use clues"),
-        ("book.remove()", "gone", "raise defect"),
-        ("book.disabled = true", "disabled", ""),
-        ("book.style.display = 'none'", "hidden", ""),
-        ("book.after(book.cloneNode(true))", "several", "use clues"),
-        (
-            "book.remove(); setTimeout(() => document.body.append(book), 1400)",
-            "later",
-            "raise limit",
-        ),
-        (
-            "document.body.insertAdjacentHTML('beforeend', '<div style=\"position:fixed;inset:0;"
-            "background:#eee\">Winter hours <button>Understood</button></div>')",
-            "covered",
-            "close first",
-        ),
-    ],
-)
-def test_the_search_names_the_cause_first_and_offers_what_helps(rehearser, script, cause, act):
-    answers = broken(rehearser, NAMED + script)
-    assert (answers[0]["cause"], answers[0]["act"]) == (cause, act), answers
-
-
-def test_the_search_looks_into_other_windows_and_knows_a_sign_in_page(rehearser):
-    page = "document.title = 'Sign in'; document.body.innerHTML = '<h1>Sign in</h1>Password "
-    page += "<input type=password name=p><button>Sign in</button>'"
-    answers = broken(rehearser, page)
-    assert answers[0]["cause"] == "sign in", answers
 
 
 # -- pace, and nobody who goes on ------------------------------------------------------------------
@@ -492,17 +291,52 @@ def test_a_row_that_is_gone_and_a_sentence_that_is_gone_are_told(rehearser):
     assert "not called there" in rehearser.heard("error")["message"]
 
 
-def test_candidates_are_told_with_their_shares_and_lit(rehearser):
-    twice = PAGE.replace("<button onclick", "<button id=book>Book</button><button onclick")
-    rehearser.test(OPEN, press("p", BOOK), limit=0.3)
-    with rehearser.database.session() as session:
-        elements.save(session, rehearser.learned(BOOK))
-    rehearser.site.put("/", twice)
+def test_it_goes_elsewhere_from_the_middle_of_a_wait(rehearser):
+    pause = Step("wait", "pause", inputs={"seconds": "30"})
+    rehearser.test(OPEN, press("p", BOOK), pause, press("q", FIRE), limit=5)
+    rehearser.break_at(rehearser.id, "q")
     rehearser.begin()
-    rehearser.held("p", "trouble")
-    rehearser.send(type="candidates")
-    found = rehearser.heard("candidates")
-    fitting = [one for one in found["all"] if one["fits"]]
-    assert (found["name"], len(fitting)) == ("Book", 2)
-    assert all(one["box"]["width"] > 0 for one in fitting)
-    assert found["all"][0]["share"] >= found["all"][-1]["share"]
+    until(lambda: (rehearser.state["spot"] or {}).get("step") == "wait", "in the long wait")
+    assert rehearser.go("hold")["mid"]
+    rehearser.send(type="from here", calls=[], step="q", sure=True)
+    rehearser.held("q", "breakpoint")
+    rehearser.send(type="hand", do="play")
+    assert rehearser.over()["outcome"] == "passed"
+    assert ("wait", "failed") not in rehearser.outcomes()
+    assert rehearser.log == "booked ;fired;"
+
+
+def test_what_comes_too_late_to_be_done_while_held_is_told(rehearser):
+    rehearser.test(OPEN, press("p", BOOK), press("q", FIRE), rows=[{"piece": "Bowl"}])
+    rehearser.begin(hold=True)
+    rehearser.held("open")
+    busy = threading.Event()
+    rehearser.stage.rehearsals.now.order(Order(work=lambda: busy.wait(20)))
+    rehearser.send(type="hand", do="over")
+    rehearser.send(type="set value", source="row", name="piece", value="Vase")
+    busy.set()
+    assert rehearser.held("p")
+    assert "had gone on already" in rehearser.heard("error")["message"]
+    changed = [one for one in rehearser.last("values")["values"] if one["changed"]]
+    assert changed == [], "and not done at another sentence than was meant"
+
+
+def test_a_stage_that_is_closed_ends_its_rehearsal_and_no_thread_of_it_stays(rehearser):
+    rehearser.test(OPEN, press("p", BOOK))
+    rehearser.begin(hold=True)
+    rehearser.held("open")
+    thread = rehearser.stage.rehearsals.now._thread
+    rehearser.stage.close()
+    assert not thread.is_alive()
+    assert rehearser.state["ended"] == "The stage was closed."
+
+
+def test_what_is_only_tried_is_not_held_and_what_follows_is_played(rehearser):
+    notice = Element("e-notice", "Close the notice", "button", (Clue("name", "is", "Notice"),))
+    with rehearser.database.session() as session:
+        elements.save(session, notice)
+    story = (OPEN, Step("try", "try"), press("n", notice, depth=1, limit=0.3), press("p", BOOK))
+    rehearser.test(*story)
+    rehearser.begin()
+    assert rehearser.over()["outcome"] == "passed"
+    assert rehearser.outcomes()[2:] == [("n", "failed"), ("p", "passed")]

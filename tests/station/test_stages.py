@@ -15,7 +15,7 @@ from tests.station.desk import until
 
 
 class FakeStage:
-    patience = 0.0
+    patience, rehearsing = 0.0, False
 
     def __init__(self, key):
         self.key, self.alive, self.closed = key, True, 0
@@ -83,8 +83,57 @@ def test_only_so_many_are_open_and_those_that_nobody_needs_make_room(made):
     made[0].patience = 1800.0  # it holds a rehearsal
     with stages.looked_at((1, 3)):
         assert [one.closed for one in made] == [0, 1, 0]
-    assert stages.there((1, 1))
+    assert not made[0].closed
     assert [stage.key for stage in stages.of(3)] == [(1, 3)]
+
+
+def test_those_that_come_at_once_do_not_take_more_places_than_there_are(made):
+    opening = threading.Barrier(3)
+
+    def make(key):
+        made.append(FakeStage(key))
+        opening.wait(10)  # slow, as a browser is
+        return made[-1]
+
+    stages = Stages(make, lambda: 2)
+
+    def look(number):
+        try:
+            with stages.looked_at((1, number)):
+                together.wait(10)
+                return "open"
+        except BrowserError:
+            return "refused"
+
+    together = threading.Barrier(2)
+    with ThreadPoolExecutor(3) as pool:
+        coming = [pool.submit(look, number) for number in (1, 2)]
+        until(lambda: len(made) == 2, "two being made")
+        assert pool.submit(look, 3).result(10) == "refused"
+        opening.wait(10)
+        assert [one.result(10) for one in coming] == ["open", "open"]
+
+
+def test_a_stage_that_could_not_be_made_takes_no_place(made):
+    def make(key):
+        if not made:
+            made.append(None)
+            raise BrowserError("no window")
+        return FakeStage(key)
+
+    stages = Stages(make, lambda: 1)
+    with pytest.raises(BrowserError, match="no window"), stages.looked_at((1, 1)):
+        pass
+    with stages.looked_at((1, 1)) as stage:
+        assert stage.key == (1, 1)
+
+
+def test_another_looks_on_only_while_something_is_rehearsed(stages, made):
+    assert not stages.rehearsed((1, 2))
+    with stages.looked_at((1, 2)) as stage:
+        assert not stages.rehearsed((1, 2)), "a stage alone is its author's"
+        stage.rehearsing = True
+        assert stages.rehearsed((1, 2))
 
 
 def test_a_stage_whose_browser_died_is_closed_and_another_opened(stages, made):

@@ -184,8 +184,11 @@ class Executor:
             return None
 
         def seconds() -> float:
-            with self._database.session() as session:
-                return preferences.rehearsing(session).offered
+            return self._database.insist(
+                lambda session: preferences.rehearsing(session).offered,
+                OUTAGE,
+                ending=lambda: self._station_stops,
+            )
 
         def taken(name: str) -> None:
             self._insist(lambda session: casts.take_in_hand(session, cast.id, cast.token, name))
@@ -205,7 +208,7 @@ class Executor:
         with self._database.session() as session:
             secrets = self._vault.values(session, run.environment_id)
         names = Names(
-            row=cast.values,
+            row=dict(cast.values),
             env={**run.variables, "base_url": run.address},
             secret=secrets,
             given={one.name: one.default for one in document.takes},

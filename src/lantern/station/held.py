@@ -148,7 +148,7 @@ class Held:
             filled = element.filled(lambda value: resolve(value, spot.script.names))
             player = Player(self._stage.context, Watcher(), closes=False)
             return player.carry_out(looked_at(filled, prop))
-        except (Problem, ask.PageGone, ask.StageLost) as error:
+        except (Problem, ask.PageGone, ask.StageLost, ask.DriverFailed) as error:
             return Watched(wrong=str(error))
 
     # -- on the spot -----------------------------------------------------------------------------
@@ -270,8 +270,9 @@ class Held:
         self.stop_search(None)
         element, spot = self._element(rehearsal)
         seconds = min(max(float(message.get("seconds") or 20.0), 1.0), 120.0)
-        story = self._stage.keeper.scripts.now(rehearsal.script)
-        self._search = Search(self._stage, element, spot, story, seconds)
+        failed, settings = rehearsal.failed, spot.script.document.settings
+        limit = failed.limit if failed and failed.limit else settings.limit
+        self._search = Search(self._stage, element, spot, limit, seconds)
         self._search.begin()
 
     def stop_search(self, _: object = None) -> None:

@@ -54,7 +54,7 @@ class Offer(Guide):
         self._row, self._seconds, self._taken, self._keeper_of = row, seconds, taken, keeper_of
         self._changed = threading.Condition()
         self._answer: PersonSaid | None = None
-        self._declined = self._stopped = False
+        self._declined = self._stopped = self._left = False
         self._waited = 0.0
         self._owned = ExitStack()
         self.stage: Stage | None = None
@@ -103,8 +103,6 @@ class Offer(Guide):
         """Who goes on with it: the rehearsal, as long as it has not let go."""
         return self._rehearsal if self._rehearsal is not None and not self._left else None
 
-    _left = False
-
     @property
     def stood(self) -> float:
         """Seconds for which limits stood still."""
@@ -133,8 +131,10 @@ class Offer(Guide):
         """Offer the row, and let who takes it decide; else the failure takes its course."""
         if self._hand:
             return self._hand.fails(request)
+        if self.by or not self._row.live.watched_by(self._row.author):
+            return ask.GO_ON
         seconds = self._seconds()
-        if self.by or seconds <= 0 or not self._row.live.watched_by(self._row.author):
+        if seconds <= 0:
             return ask.GO_ON
         person = self._offered(request.result, seconds)
         if person is None:

@@ -11,9 +11,10 @@ from lantern.core.channel import FailedSaid, PersonSaid, RehearsalSaid, Said, Sp
 from lantern.core.engine import requests as ask
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.rehearsing.hand import Way
+from lantern.station.player import Cancelled
 
 
-class Moved(Exception):
+class Moved(Cancelled):
     """The row goes on elsewhere: from a sentence, or from its start on a fresh stage."""
 
     def __init__(self, start: Sequence[str], *, fresh: bool = False) -> None:
@@ -67,7 +68,7 @@ def nothing(owner: PersonSaid) -> RehearsalSaid:
         "cost": 0.0,
         "hand": owner,
         "here": [],
-        "version": 0,
+        "of_run": False,
         "began": "",
         "moment": 0,
     }

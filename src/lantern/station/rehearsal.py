@@ -47,6 +47,11 @@ NOT_IN_RUN: TroubleSaid = {
     "message": "A row of a run goes on where it is.",
     "hint": "Rehearse the test to go on from another sentence.",
 }
+WENT_ON: TroubleSaid = {
+    "type": "error",
+    "message": "That was not done: the rehearsal had gone on already.",
+    "hint": "Do it now that it is held again.",
+}
 _ACTING = (*ask.ACTING,)
 
 
@@ -64,11 +69,14 @@ class Rehearsal(Guide, Watcher):
         self._changed = threading.Condition()
         self._orders: deque[Order] = deque()
         self._player: Player | None = None
+        self._thread: threading.Thread | None = None
         self._begun: Begun | None = None
         self.hand = Hand(scripts.test_id)
         self.ledger = Ledger()
         self._trace = Trace()
         self._steps: list[PlayedStepSaid] = []
+        self.in_run = False
+        """Whether it is a row of a run that was taken in hand: it goes on as the run would."""
         self._since = datetime.now(UTC).isoformat()
         self.spot: ask.Spot | None = None
         self.failed: StepResult | None = None
@@ -83,8 +91,6 @@ class Rehearsal(Guide, Watcher):
         self._shining = False
         self._stale = False
         self._ended = ""
-        self.in_run = False
-        """Whether it is a row of a run that was taken in hand: it goes on as the run would."""
         self.on_stop: list[Callable[[], None]] = []
         """What is done, on its own thread, each time it is held."""
 
@@ -118,11 +124,14 @@ class Rehearsal(Guide, Watcher):
     def begin(self, start: Sequence[str], *, fresh: bool) -> None:
         """Play on a thread of its own."""
         first = Moved(start, fresh=fresh)
-        threading.Thread(target=self._run, args=(first,), name="rehearsal", daemon=True).start()
+        self._thread = threading.Thread(
+            target=self._run, args=(first,), name="rehearsal", daemon=True
+        )
+        self._thread.start()
 
     def take(self, script: Script, number: int, stop: Callable[[], None]) -> None:
         """Take a row of a run in hand that is being played; `stop` lets it go on by itself."""
-        self._begun = Begun(script, number, "", 0)
+        self._begun = Begun(script, number, "")
         self.hand = self._fresh_hand(self._begun)
         self.read_breakpoints()
         self.in_run, self._let_go = True, stop
@@ -149,10 +158,10 @@ class Rehearsal(Guide, Watcher):
             self._orders.append(order)
             self._changed.notify_all()
 
-    def hold(self) -> None:
+    def hold(self, why: Reason = "asked") -> None:
         """Stop as soon as possible, also within a sentence."""
         if self.on and not self.held:
-            self.hand.hold()
+            self.hand.hold(why)
 
     def end(self, why: str = "Ended by hand.") -> None:
         """End; the stage stays as it is. What is in hand of a run goes on without it."""
@@ -171,6 +180,11 @@ class Rehearsal(Guide, Watcher):
             self._changed.notify_all()
         if self._player:
             self._player.cancel()
+
+    def wait(self, seconds: float) -> None:
+        """Wait until its thread has ended."""
+        if self._thread is not None:
+            self._thread.join(seconds)
 
     def set_pace(self, seconds: float | None, *, light: bool) -> None:
         """Set how many seconds a sentence takes at least: 0 full speed, None by hand."""
@@ -241,7 +255,7 @@ class Rehearsal(Guide, Watcher):
             return
         if fresh:
             again = self._scripts.rehearsal(begun.row_id, {})
-            self._begun = replace(again, version=begun.version)
+            self._begun = again
             self.ledger = Ledger()
             self.hand = self._fresh_hand(again)
             self.read_breakpoints()
@@ -268,7 +282,7 @@ class Rehearsal(Guide, Watcher):
     def before(self, request: ask.Request[Any]) -> None:
         """Hold within a sentence where somebody asked to, and light what is acted on."""
         if self.hand.asked:
-            self._hold("asked", mid=True)
+            self._hold(self.hand.asked, mid=True)
         if isinstance(request, _ACTING) and self._light and self._lit is not None:
             self._shine(self._lit)
             self._lit = None
@@ -350,9 +364,12 @@ class Rehearsal(Guide, Watcher):
         began = time.monotonic()
         try:
             with self._changed:
+                late = any(one.work for one in self._orders)
                 self._orders.clear()
                 self.hand.stopped()
                 self._say("held", reason, told, mid=mid)
+            if late:
+                self._room.say(WENT_ON)
             for work in self.on_stop:
                 self._do(work)
             return self._wait_for_order(mid=mid)
@@ -452,6 +469,6 @@ class Rehearsal(Guide, Watcher):
             "failed": failed_said(failed, spot) if failed and spot else None,
             "row": begun.number if begun else 0,
             "row_id": begun.row_id if begun else "",
-            "version": begun.version if begun else 0,
+            "of_run": self.in_run,
             "began": self._since,
         }

@@ -34,6 +34,8 @@ from lantern.station.rehearsal import Rehearsal
 if TYPE_CHECKING:
     from lantern.station.stage import Stage
 
+ENDING = 5.0
+"""Seconds that a rehearsal gets to end when its stage is closed."""
 WAYS: dict[str, Way] = {"play": "play", "over": "over", "into": "into", "out": "out"}
 
 
@@ -76,7 +78,7 @@ class Rehearsals:
         if self.now is None:
             return
         if not self._here:
-            self.now.hold()
+            self.now.hold("left")
         elif self.now.controls["account"] not in {one["account"] for one in self._here}:
             self.now.controls = self.owner  # who had the controls is gone
         self._tell_who()
@@ -122,7 +124,8 @@ class Rehearsals:
         self.held.stop_search()
         self.held.stop_doing()
         if self.now is not None and self.now.on and not self.now.in_run:
-            self.now.end("The stage was closed.")
+            self.now.stop("The stage was closed.")
+            self.now.wait(ENDING)
 
     # -- beginning -------------------------------------------------------------------------------
 
@@ -153,10 +156,7 @@ class Rehearsals:
         document = _document(script, start["calls"])
         page = self._stage.context.current
         address = self._stage.keeper.scripts.played_at(start["step"])
-        try:
-            wants = needs(document.steps, start["step"], address)
-        except StopIteration:
-            raise BadInput("That sentence is not in the story any more.") from None
+        wants = needs(document.steps, start["step"], address)
         known = {key: script.elements[key] for key in wants.elements if key in script.elements}
         found = {key: len(self._find(one, script)) for key, one in known.items()}
         names = {key: one.name for key, one in known.items()}

@@ -33,15 +33,17 @@ from lantern.store.models import Test
 from lantern.store.rows import unpacked
 from lantern.store.vault import Vault
 
+OUTAGE = 20.0
+"""Seconds for which the database may be away before a rehearsal under way is given up."""
+
 
 @dataclass(frozen=True)
 class Begun:
-    """What a rehearsal begins with: the script, the row's number (0: none), id, and the version."""
+    """What a rehearsal begins with: the script, the row's number (0: none) and its id."""
 
     script: Script
     number: int
     row_id: str
-    version: int
 
 
 class Scripts:
@@ -101,21 +103,26 @@ class Scripts:
             )
             document = preferences.surrounded(unpacked(test), preferences.get(session))
             script = self._script(session, test, document, names)
-            return Begun(script, number, row.id if row else "", test.version)
+            return Begun(script, number, row.id if row else "")
 
     def now(self, before: Script) -> Script:
         """Return a script as its test, flows and elements are now, with the names that it has."""
-        with self._database.session() as session:
+
+        def read(session: Session) -> Script:
             test = tests.get(session, self.test_id)
             document = preferences.surrounded(unpacked(test), preferences.get(session))
             made = self._script(session, test, document, before.names)
             settings = replace(made.document.settings, pictures=before.document.settings.pictures)
             return replace(made, document=replace(made.document, settings=settings))
 
+        return self._database.insist(read, OUTAGE)
+
     def row(self, row_id: str) -> Mapping[str, str]:
         """Return the values of a row as they are now; {} for one that is gone, or for none."""
-        with self._database.session() as session:
-            document = tables.filled(session, unpacked(tests.get(session, self.test_id)))
+        document = self._database.insist(
+            lambda session: tables.filled(session, unpacked(tests.get(session, self.test_id))),
+            OUTAGE,
+        )
         return next((one.values for one in document.rows if row_id and one.id == row_id), {})
 
     def fill(self, template: str) -> str:
@@ -134,10 +141,12 @@ class Scripts:
 
     def breakpoints(self) -> tuple[list[Breakpoint], bool]:
         """Return the person's breakpoints, and whether all of them are switched off."""
-        with self._database.session() as session:
-            return breakpoints.of(session, self._account_id), breakpoints.all_off(
-                session, self._account_id
-            )
+
+        def read(session: Session) -> tuple[list[Breakpoint], bool]:
+            mine = breakpoints.of(session, self._account_id)
+            return mine, breakpoints.all_off(session, self._account_id)
+
+        return self._database.insist(read, OUTAGE)
 
     def played_at(self, step_id: str) -> str:
         """Return the address at which a sentence was last come to on a page, "" for not known."""

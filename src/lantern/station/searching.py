@@ -18,7 +18,6 @@ from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import found_by
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import query_for
-from lantern.core.engine.interpreter import Script
 from lantern.core.searching.looked import Answer, Cause, Elsewhere, Looked
 from lantern.core.searching.reasons import answers
 from lantern.station.lookup import aimed, look, survey
@@ -40,16 +39,16 @@ SURE = 0.9
 
 
 class Search:
-    """Looks for why an element was not found, on a thread of its own, within some seconds."""
+    """Looks for why an element was not found, on a thread of its own, within some seconds.
+
+    `spot` is the sentence that did not find it, `limit` how many seconds it waited.
+    """
 
     def __init__(
-        self, stage: Stage, element: Element, spot: ask.Spot, story: Script, seconds: float
+        self, stage: Stage, element: Element, spot: ask.Spot, limit: float, seconds: float
     ) -> None:
-        self._stage, self._element, self._spot = stage, element, spot
-        self._seconds = seconds
+        self._stage, self._element, self._seconds = stage, element, seconds
         scripts = stage.keeper.scripts
-        settings = story.document.settings
-        limit = spot.step.limit or settings.limit
         green = scripts.last_green(element.page or spot.step.page)
         self._looked = Looked(
             element,

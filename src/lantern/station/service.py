@@ -135,7 +135,10 @@ class Station:
         if told["about"] == "signed out":
             self._stages.let_go(int(told["account"]))
         elif told["about"] == "breakpoints":
-            for stage in self._stages.of(int(told["account"])):
+            with self._lock:
+                offers = [one.offer for one in self._watched.values() if one.offer]
+            in_hand = [one.stage for one in offers if one.stage]
+            for stage in (*self._stages.of(int(told["account"])), *in_hand):
                 if stage.rehearsals.now is not None:
                     stage.rehearsals.now.read_breakpoints()
 
@@ -174,7 +177,7 @@ class Station:
         person = _person(content)
         me = person["account"]
         key = int(content["test"]), int(content.get("of") or me)
-        if key[1] != me and not self._stages.there(key):
+        if key[1] != me and not self._stages.rehearsed(key):
             connection.close(4404, "Nothing is rehearsed there any more.")
             return
         with self._stages.looked_at(key) as stage:

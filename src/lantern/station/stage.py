@@ -177,7 +177,12 @@ class Stage:
     @property
     def patience(self) -> float:
         """Seconds for which it is kept, beyond the usual, although nobody looks at it."""
-        return KEPT if self.rehearsals.now is not None and self.rehearsals.now.on else 0.0
+        return KEPT if self.rehearsing else 0.0
+
+    @property
+    def rehearsing(self) -> bool:
+        """Whether a rehearsal is under way."""
+        return self.rehearsals.now is not None and self.rehearsals.now.on
 
     @property
     def alive(self) -> bool:

@@ -31,6 +31,7 @@ class Stages:
     ) -> None:
         self._make, self._most = make, most
         self._stages: dict[Key, Stage] = {}
+        self._being_made = 0
         self._viewers: dict[Key, int] = {}
         self._idle_since: dict[Key, float] = {}
         self._opening: dict[Key, threading.Lock] = {}
@@ -68,10 +69,11 @@ class Stages:
         _close(stage)
         return None
 
-    def there(self, key: Key) -> bool:
-        """Tell whether the stage of a test and an author is open."""
+    def rehearsed(self, key: Key) -> bool:
+        """Tell whether a rehearsal is under way on the stage of a test and an author."""
         with self._lock:
-            return key in self._stages
+            stage = self._stages.get(key)
+        return stage is not None and stage.rehearsing
 
     def of(self, account: int) -> list[Stage]:
         """Return the stages of an account."""
@@ -79,18 +81,27 @@ class Stages:
             return [stage for key, stage in self._stages.items() if key[1] == account]
 
     def _make_room(self) -> None:
-        """Close what nobody looks at where too many are open; raises BrowserError."""
+        """Take a place for one more; closes what nobody looks at where there are too many.
+
+        Raises BrowserError when all places are used.
+        """
         most = self._most()
-        if len(self._stages) >= most:
+        if len(self._stages) + self._being_made >= most:
             self.close_idle(0.0)
-        if len(self._stages) >= most:
-            raise BrowserError(
-                f"All {most} stages of this station are in use; a lead can allow more."
-            )
+        with self._lock:
+            if len(self._stages) + self._being_made >= most:
+                raise BrowserError(
+                    f"All {most} stages of this station are in use; a lead can allow more."
+                )
+            self._being_made += 1
 
     def _open(self, key: Key) -> Stage:
         self._make_room()
-        stage = self._make(key)
+        try:
+            stage = self._make(key)
+        finally:
+            with self._lock:
+                self._being_made -= 1
         with self._lock:
             if not self._closed:
                 self._stages[key] = stage

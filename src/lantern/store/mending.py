@@ -48,7 +48,9 @@ def _use_clues(session: Session, step: Step, given: Mapping[str, Any]) -> None:
     element = Element.read(given["element"])
     if element.id not in (step.element, step.onto):
         raise BadInput("Those are clues of another element.", where=element.name)
-    elements.save(session, element)
+    now = Element.read(elements.get(session, element.id, lock=True).body)
+    # What else is known of it, such as its name, may have been changed since.
+    elements.save(session, replace(element, name=now.name, page=now.page))
     tell(session, "element", id=element.id)
 
 

@@ -54,7 +54,8 @@ const controls = computed<Control[]>(() => [
 const off = (one: Control) => !mine.value || one.off || (one.do !== 'hold' && !held.value)
 
 const REASONS: Record<string, string> = {
-  asked: 'as you asked',
+  asked: 'as asked',
+  left: 'as nobody looked at it',
   stepped: '',
   breakpoint: 'at a breakpoint',
   pause: 'the story says to pause here',
@@ -67,6 +68,7 @@ const reason = computed(() => {
 })
 const number = computed(() => props.test.steps.findIndex((one) => one.id === spot.value?.step) + 1)
 const status = computed(() => {
+  if (!props.rehearsing.there.value) return 'Not begun'
   if (over.value) return 'Over'
   if (!held.value) return 'Playing'
   return mid.value ? 'Held in' : trouble.value ? 'Held at' : 'Held before'

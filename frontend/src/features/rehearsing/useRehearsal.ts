@@ -60,7 +60,7 @@ export function useRehearsal(
   const over = computed(() => state.value?.state === 'over')
   const own = of === 0
   /** Whether it is a row of a run that was taken in hand. */
-  const ofRun = computed(() => state.value?.version === 0)
+  const ofRun = computed(() => state.value?.of_run ?? false)
   /** Whether there is something to be seen of it. */
   const there = computed(() => on.value || (over.value && !closed.value))
   const mine = computed(() => state.value?.hand.account === session.me?.account.id)
@@ -82,6 +82,8 @@ export function useRehearsal(
   }
   function take(said: Shapes['RehearsalSaid']): void {
     const before = state.value
+    // What was over before this page was opened is not shown again, unless the page saw it begin.
+    if (!before && said.state === 'over') closed.value = !begun.value
     state.value = said
     if (said.state === 'none') {
       if (begun.value)

@@ -124,8 +124,10 @@ export function useWorkbench() {
   }
   watch(rehearsing.on, (now) => now && showPart('values'))
   watch(rehearsing.over, (now) => {
-    if (now && rehearsing.ofRun.value) drawer.show('run')
-    else if (now) showPart('changes')
+    if (!now || !rehearsing.there.value) return
+    if (!rehearsing.ofRun.value) return showPart('changes')
+    rehearsing.dismiss() // its row goes on in the run, which tells what came of it
+    drawer.show('run')
   })
 
   /** What was pointed at for a sentence on the spot. */
@@ -141,6 +143,9 @@ export function useWorkbench() {
     pointing = false
   }
   const running = useRunning(test, edits, () => drawer.show('run'))
+  watch([running.going, playing.playing], (now) => {
+    if (now.some(Boolean) && !rehearsing.on.value) rehearsing.dismiss() // what is played now is to be seen
+  })
   watch(
     () => running.live.value?.hand,
     (now, before) => before && !now && drawer.show('run'),

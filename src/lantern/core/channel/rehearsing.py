@@ -167,7 +167,8 @@ class RehearsalSaid(TypedDict):
     `why` and `told` say why it is held, `mid` that it is held within a sentence; `ended` how it
     ended; `row` is the number of the row (0: none) and `row_id` its id; `pace` and `light` are as
     asked, `cost` the seconds that these two have cost; `hand` is who has the controls, `here` who
-    looks on; `version` that of the test when it `began` (a time); `moment` counts stops.
+    looks on; `of_run` tells that it is a row of a run in hand; `began` is a time; `moment` counts
+    stops.
     """
 
     type: Literal["rehearsal"]
@@ -186,7 +187,7 @@ class RehearsalSaid(TypedDict):
     cost: float
     hand: PersonSaid
     here: list[PersonSaid]
-    version: int
+    of_run: bool
     began: str
     moment: int
 

@@ -244,6 +244,15 @@ class _Frame:
         yield from self._skip(now or node, why, position)
         return None
 
+    def _counts(self, result: StepResult, step: Step) -> ask.Play[ask.Onward]:
+        """Ask whether a failure counts; that of what is only tried counts for nothing anyway."""
+        if self.row.trying and result.reason != "browser died":
+            return ask.GO_ON
+        onward = yield from ask.StepFails(result, self._spot(step))
+        if onward.story is not None:
+            self.row.take(onward.story)
+        return onward
+
     def _held(self, blocks: tuple[Step, ...]) -> tuple[Step, ...]:
         """Return blocks as they are now."""
         by_id = self.row.tree(self.flow)[1]
@@ -261,9 +270,7 @@ class _Frame:
             if result.outcome == "passed":
                 yield from self._end(result, held.on_failure)
                 return attempt
-            onward = yield from ask.StepFails(result, self._spot(here.step))
-            if onward.story is not None:
-                self.row.take(onward.story)
+            onward = yield from self._counts(result, here.step)
             if onward.do == "again" and (now := self._now(here)) is not None:
                 here = now
                 continue
@@ -426,9 +433,7 @@ class _Frame:
             yield from self._called_once(call, blocks)
             if call.failed is None:
                 return
-            onward = yield from ask.StepFails(call.failed, self._spot(here.step))
-            if onward.story is not None:
-                self.row.take(onward.story)
+            onward = yield from self._counts(call.failed, here.step)
             if onward.do == "again" and (now := self._now(here)) is not None:
                 here = now
                 continue

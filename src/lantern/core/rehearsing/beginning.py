@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from lantern.core.problems import Missing
 from lantern.core.searching.reasons import path_of
 from lantern.core.steps.actions import checking, filling, keeping, waiting
 from lantern.core.steps.actions.navigating import title_pattern
@@ -33,8 +34,10 @@ class Needs:
 
 
 def needs(steps: Sequence[Step], first: str, address: str = "") -> Needs:
-    """Return what it takes to begin at a sentence of a story; raises StopIteration for none."""
-    place = next(n for n, step in enumerate(steps) if step.id == first)
+    """Return what it takes to begin at a sentence of a story; raises Missing when it is gone."""
+    place = next((n for n, step in enumerate(steps) if step.id == first), None)
+    if place is None:
+        raise Missing("That sentence is not in the story any more.", where=first)
     begin, found = steps[place], []
     for step in steps[place : place + NEXT]:
         if step.page != begin.page or not step.enabled:

@@ -14,9 +14,9 @@ from lantern.core.steps.catalogue import ACTIONS
 Way = Literal["play", "over", "into", "out", "to"]
 """How it goes on: to the next reason to stop; past this sentence with all that is in it; to the
 very next sentence; out of the block, round or flow; to a certain sentence."""
-Reason = Literal["", "asked", "stepped", "breakpoint", "pause", "here", "trouble"]
-"""Why it stops: somebody asked, it was to go so far, a breakpoint, a sentence of the story that
-says so, the sentence that was to be come to, a failure."""
+Reason = Literal["", "asked", "left", "stepped", "breakpoint", "pause", "here", "trouble"]
+"""Why it stops: somebody asked, nobody looks at it, it was to go so far, a breakpoint, a sentence
+of the story that says so, the sentence that was to be come to, a failure."""
 
 
 @dataclass(frozen=True)
@@ -50,25 +50,25 @@ class Hand:
         self._way: Way = "play"
         self._depth = 0
         self._goal: tuple[str, str] = ("", "")
-        self._asked = False
+        self._asked: Reason = ""
         self._times: Counter[tuple[str, str]] = Counter()
 
-    def hold(self) -> None:
+    def hold(self, why: Reason = "asked") -> None:
         """Stop as soon as possible."""
-        self._asked = True
+        self._asked = why
 
     @property
-    def asked(self) -> bool:
-        """Whether it is to stop as soon as possible."""
+    def asked(self) -> Reason:
+        """Why it is to stop as soon as possible, "" when it is not."""
         return self._asked
 
     def stopped(self) -> None:
         """It has stopped, for whatever reason: what was asked is done."""
-        self._asked = False
+        self._asked = ""
 
     def go(self, way: Way, spot: Spot | None, goal: tuple[str, str] = ("", "")) -> None:
         """Go on from where it stopped; `goal` is the flow and the sentence to go to."""
-        self._asked = False
+        self._asked = ""
         self._way, self._goal = way, goal
         self._depth = spot.depth if spot else 0
 
@@ -85,7 +85,7 @@ class Hand:
 
     def _why(self, spot: Spot, key: tuple[str, str]) -> Stop:
         if self._asked:
-            return Stop("asked")
+            return Stop(self._asked)
         if self._way == "to" and key == self._goal:
             return Stop("here")
         if (

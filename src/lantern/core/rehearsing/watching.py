@@ -13,8 +13,8 @@ from lantern.core.problems import BadInput, Problem
 from lantern.core.steps.actions.base import Call
 from lantern.core.steps.actions.checking import observe
 from lantern.core.steps.properties import COMPARISONS, check_property, compare
-from lantern.core.values.sources import Names
-from lantern.core.values.templates import resolve, shown
+from lantern.core.values.sources import SOURCES, Names
+from lantern.core.values.templates import places, resolve, shown
 
 MOST = 50
 """Things that one person may watch in a test."""
@@ -45,6 +45,10 @@ def worked_out(expression: str, names: Names) -> Watched:
         parts = _COMPARED.fullmatch(expression.strip())
         if parts is None:
             return Watched(shown(expression, names))
+        if any(
+            SOURCES[source].hidden for part in (parts[1], parts[3]) for source, _ in places(part)
+        ):
+            raise BadInput("A secret is not compared here: it could be guessed from the answers.")
         left, right = resolve(parts[1], names), resolve(parts[3], names)
         return Watched("yes" if compare(left, parts[2], right) else "no")
     except Problem as error:

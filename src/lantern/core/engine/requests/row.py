@@ -119,7 +119,8 @@ class StepStarts(Request[Onward]):
 class StepFails(Request[Onward]):
     """A step has failed, and nothing has followed from it yet. Answer: whether it counts.
 
-    "go on" lets the failure take its course, "skip" passes the step over, "again" tries it again.
+    It is not asked where the failure of what is only tried counts for nothing. "go on" lets the
+    failure take its course, "skip" passes the step over, "again" tries it again.
     """
 
     result: StepResult
