@@ -8,8 +8,9 @@ from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Box
 from lantern.core.elements.suggesting import suggest
 from lantern.core.engine.requests import Aimed
+from lantern.core.searching.found import closer_of, higher
 from lantern.core.searching.looked import Elsewhere, Looked
-from lantern.core.searching.reasons import answers, closer_of, higher
+from lantern.core.searching.reasons import answers
 from tests.core.samples import node
 
 ask = node(name="Get a quote", handle=1, attributes={"id": "ask"}, path="main > form > button")

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lantern.core.problems import Missing
-from lantern.core.searching.reasons import path_of
+from lantern.core.searching.pages import path_of
 from lantern.core.steps.actions import checking, filling, keeping, waiting
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.steps.model import Step
