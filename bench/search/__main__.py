@@ -36,10 +36,11 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.searching.looked import Answer
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.sources import Names
+from lantern.station.guides import Watcher
 from lantern.station.inspecting import learned
 from lantern.station.lookup import survey
 from lantern.station.picker import Pointer
-from lantern.station.player import Player, Watcher
+from lantern.station.player import Player
 from lantern.station.searching import Search
 from lantern.store.pages import Green
 

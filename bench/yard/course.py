@@ -21,8 +21,9 @@ from lantern.core.recording.recorder import Add, Change, Update
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.sources import Names
+from lantern.station.guides import Watcher
 from lantern.station.keeping import Keeper
-from lantern.station.player import Player, Watcher
+from lantern.station.player import Player
 from lantern.station.proving import prover_for
 from lantern.station.stage import Stage
 from lantern.store import elements, tests

@@ -13,7 +13,8 @@ from lantern.core.engine.interpreter import Script
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.sources import Names
-from lantern.station.player import Player, Watcher
+from lantern.station.guides import Watcher
+from lantern.station.player import Player
 from tests.station.rehearser import Rehearser
 
 

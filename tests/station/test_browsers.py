@@ -14,7 +14,8 @@ from lantern.core.engine.browsers import ENGINES as ENGINES_DO
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Step
 from lantern.core.values.sources import Names
-from lantern.station.player import Cancelled, Player, Watcher
+from lantern.station.guides import Cancelled, Watcher
+from lantern.station.player import Player
 from tests.core.samples import element, step
 from tests.station.conftest import browser_of
 from tests.station.desk import until

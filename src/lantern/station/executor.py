@@ -21,10 +21,11 @@ from lantern.core.runs.life import Ended, Lost, TooLate
 from lantern.core.steps.model import Document
 from lantern.core.values.sources import Names
 from lantern.station.browsers import Browsers
+from lantern.station.guides import GOES_ON, Cancelled
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.offering import Offer, Row
-from lantern.station.player import GOES_ON, Cancelled, Player
+from lantern.station.player import Player
 from lantern.station.proving import Prover, prover_for
 from lantern.station.records import OUTAGE, Records
 from lantern.station.redaction import Redactor

@@ -28,9 +28,10 @@ from lantern.core.rehearsing.watching import MOST, Watched, looked_at, worked_ou
 from lantern.core.steps.catalogue import action_of, check_inputs
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.templates import resolve
+from lantern.station.guides import Watcher
 from lantern.station.lookup import survey
 from lantern.station.orders import Order
-from lantern.station.player import Player, Watcher
+from lantern.station.player import Player
 from lantern.station.rehearsal import Rehearsal
 from lantern.station.searching import Search
 from lantern.store.documents import new_id

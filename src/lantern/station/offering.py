@@ -14,9 +14,9 @@ from lantern.core.channel import PersonSaid
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
+from lantern.station.guides import Cancelled, Guide
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
-from lantern.station.player import Cancelled, Guide
 from lantern.station.rehearsal import Rehearsal
 from lantern.station.stage import Stage
 

@@ -1,4 +1,4 @@
-"""What is asked of a rehearsal that is held, where it takes place, and how it is said to stand."""
+"""What is asked of a rehearsal that is held, and where it takes place."""
 
 from __future__ import annotations
 
@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from lantern.browser.session import Session
-from lantern.core.channel import FailedSaid, PersonSaid, RehearsalSaid, Said, SpotSaid
+from lantern.core.channel import Said
 from lantern.core.engine import requests as ask
-from lantern.core.engine.outcomes import StepResult
 from lantern.core.rehearsing.hand import Way
-from lantern.station.player import Cancelled
+from lantern.station.guides import Cancelled
 
 
 class Moved(Cancelled):
@@ -47,52 +46,3 @@ class Room(Protocol):
 
     def file(self, name: str) -> bytes | None:
         """Return a file of the test."""
-
-
-def nothing(owner: PersonSaid) -> RehearsalSaid:
-    """Return what is said where nothing is rehearsed."""
-    return {
-        "type": "rehearsal",
-        "state": "none",
-        "spot": None,
-        "why": "",
-        "told": "",
-        "mid": False,
-        "failed": None,
-        "ended": "",
-        "outcome": "",
-        "row": 0,
-        "row_id": "",
-        "pace": 0.0,
-        "light": True,
-        "cost": 0.0,
-        "hand": owner,
-        "here": [],
-        "of_run": False,
-        "began": "",
-        "moment": 0,
-    }
-
-
-def spot_said(spot: ask.Spot, sentence: str) -> SpotSaid:
-    """Return where a rehearsal is, as it is said."""
-    return {
-        "step": spot.step.id,
-        "calls": list(spot.calls),
-        "flow": spot.flow,
-        "within": list(spot.within),
-        "depth": spot.depth,
-        "sentence": sentence,
-    }
-
-
-def failed_said(result: StepResult, spot: ask.Spot) -> FailedSaid:
-    """Return a failure that does not count yet, as it is said."""
-    return {
-        "reason": result.reason,
-        "message": result.message,
-        "hint": result.hint,
-        "expected": result.expected,
-        "found": result.found,
-        "element": spot.step.element,
-    }

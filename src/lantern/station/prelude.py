@@ -12,7 +12,8 @@ from lantern.core.problems import BadInput
 from lantern.core.text.names import Known
 from lantern.core.text.reading import read_document
 from lantern.core.values.sources import Names
-from lantern.station.player import Player, Watcher
+from lantern.station.guides import Watcher
+from lantern.station.player import Player
 
 LIMIT = 8.0
 """Seconds that each of the steps gets where the file says nothing."""

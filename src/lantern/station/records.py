@@ -14,7 +14,7 @@ from lantern.core.engine import requests as ask
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.values.templates import masked
-from lantern.station.player import Watcher
+from lantern.station.guides import Watcher
 from lantern.store import casts, elements, pages, pictures
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run

@@ -19,9 +19,7 @@ from lantern.core.channel import (
     RehearsalSaid,
     Said,
     TroubleSaid,
-    box_said,
 )
-from lantern.core.elements.facts import Box
 from lantern.core.engine import requests as ask
 from lantern.core.engine.interpreter import Script
 from lantern.core.engine.outcomes import StepResult
@@ -29,10 +27,12 @@ from lantern.core.problems import BadInput, Problem
 from lantern.core.rehearsing.hand import Hand, Reason
 from lantern.core.rehearsing.tracing import Trace
 from lantern.core.rehearsing.values import Ledger
-from lantern.core.values.templates import masked
-from lantern.station.orders import Moved, Order, Room, failed_said, nothing, spot_said
-from lantern.station.player import Cancelled, Guide, Player, Watcher
+from lantern.station.guides import Cancelled, Guide, Watcher
+from lantern.station.orders import Moved, Order, Room
+from lantern.station.pacing import Pacing
+from lantern.station.player import Player
 from lantern.station.scripts import Begun, Scripts
+from lantern.station.telling import failed_said, nothing, spot_said, step_said
 
 log = structlog.get_logger()
 State = Literal["none", "playing", "held", "over"]
@@ -40,8 +40,6 @@ KEPT = 1800.0
 """Seconds for which a rehearsal that is held waits for somebody to go on."""
 MOST_STEPS = 2000
 """Sentences that were rehearsed which are told to who comes later."""
-LIT = 0.35
-"""Seconds for which what is acted on is lit before it is, at full speed."""
 NOT_IN_RUN: TroubleSaid = {
     "type": "error",
     "message": "A row of a run goes on where it is.",
@@ -52,7 +50,6 @@ WENT_ON: TroubleSaid = {
     "message": "That was not done: the rehearsal had gone on already.",
     "hint": "Do it now that it is held again.",
 }
-_ACTING = (*ask.ACTING,)
 
 
 class Rehearsal(Guide, Watcher):
@@ -83,12 +80,8 @@ class Rehearsal(Guide, Watcher):
         self._sentence = ""
         self.state: RehearsalSaid = self._state_of("playing")
         self._let_go: Callable[[], None] = lambda: None
-        self._pace: float | None = 0.0
-        self._light = True
-        self._cost = 0.0
-        self._stood = 0.0
-        self._lit: Box | None = None
-        self._shining = False
+        self._pacing = Pacing(room.say, self._rest)
+        self._held_for = 0.0
         self._stale = False
         self._ended = ""
         self.on_stop: list[Callable[[], None]] = []
@@ -188,17 +181,16 @@ class Rehearsal(Guide, Watcher):
 
     def set_pace(self, seconds: float | None, *, light: bool) -> None:
         """Set how many seconds a sentence takes at least: 0 full speed, None by hand."""
-        self._pace = None if seconds is None else min(max(seconds, 0.0), 30.0)
-        self._light = light
+        self._pacing.set(seconds, light=light)
         self.tell()
 
     def tell(self) -> None:
         """Tell everybody how it stands."""
         self.state = {
             **self.state,
-            "pace": self._pace,
-            "light": self._light,
-            "cost": round(self._cost, 1),
+            "pace": self._pacing.seconds,
+            "light": self._pacing.light,
+            "cost": round(self._pacing.cost, 1),
             "hand": self.controls,
             "here": list(self.here),
         }
@@ -222,7 +214,7 @@ class Rehearsal(Guide, Watcher):
             log.exception("rehearsal_failed")
             told = "Lantern itself failed here; the station's log says more."
         self.spot = self.failed = None
-        self._put_out()
+        self._pacing.put_out()
         self.state = {
             **self._state_of("over"),
             "outcome": outcome,
@@ -277,38 +269,34 @@ class Rehearsal(Guide, Watcher):
     @property
     def stood(self) -> float:
         """Seconds for which the clock of limits has stood still."""
-        return self._stood
+        return self._held_for + self._pacing.cost
 
     def before(self, request: ask.Request[Any]) -> None:
         """Hold within a sentence where somebody asked to, and light what is acted on."""
         if self.hand.asked:
             self._hold(self.hand.asked, mid=True)
-        if isinstance(request, _ACTING) and self._light and self._lit is not None:
-            self._shine(self._lit)
-            self._lit = None
+        self._pacing.before(request)
 
     def after(self, request: ask.Request[Any], answer: object, seconds: float) -> None:
         """Note a part of the sentence for its trace."""
         self._trace.note(request, answer, seconds)
-        aimed = answer.aimed if isinstance(answer, ask.Seen) else answer
-        if isinstance(aimed, ask.Aimed) and not aimed.problem:
-            self._lit = aimed.box
+        self._pacing.aimed(answer)
 
     def starts(self, request: ask.StepStarts) -> ask.Onward:
         """Stop before a sentence, or let it be carried out."""
         self.spot, self.failed, self._sentence = request.spot, None, request.sentence
         self._trace.taken()
-        self._put_out()
+        self._pacing.put_out()
         self.ledger.note(request.spot, request.sentence)
         stop = self.hand.reached(request.spot)
         reason: Reason = stop.reason
-        if not reason and self._pace is None and not request.spot.passing:
+        if not reason and self._pacing.by_hand and not request.spot.passing:
             reason = "stepped"
         if reason:
             onward = self._hold(reason, stop.told)
         else:
             self._say("playing")
-            self._slow(request.spot)
+            self._pacing.slow(request.spot)
             onward = ask.GO_ON
         return self._with_story(onward)
 
@@ -322,26 +310,7 @@ class Rehearsal(Guide, Watcher):
         """Tell how a sentence went."""
         spot = self.spot
         calls = list(spot.calls) if spot and spot.step.id == result.step_id else []
-        secrets = self.script.names.secret
-        step: PlayedStepSaid = {
-            "step": result.step_id,
-            "calls": calls,
-            "within": list(result.within),
-            "sentence": result.sentence,
-            "outcome": result.outcome,
-            "message": result.message,
-            "seconds": result.used,
-            "thing": result.thing,
-            "contrary": result.contrary,
-            "parts": [
-                {
-                    "told": masked(one.told, secrets),
-                    "seconds": round(one.seconds, 3),
-                    "times": one.times,
-                }
-                for one in self._trace.taken()
-            ],
-        }
+        step = step_said(result, calls, self._trace.taken(), self.script.names.secret)
         self._steps.append(step)
         del self._steps[:-MOST_STEPS]
         self._room.say({"type": "rehearsed", "anew": False, "steps": [step]})
@@ -374,7 +343,7 @@ class Rehearsal(Guide, Watcher):
                 self._do(work)
             return self._wait_for_order(mid=mid)
         finally:
-            self._stood += time.monotonic() - began
+            self._held_for += time.monotonic() - began
 
     def _wait_for_order(self, *, mid: bool) -> ask.Onward:
         while True:
@@ -420,35 +389,12 @@ class Rehearsal(Guide, Watcher):
             log.exception("not_done_while_held")
             self._room.say({"type": "error", "message": "That went wrong.", "hint": ""})
 
-    # -- pace and light --------------------------------------------------------------------------
+    # -- telling ---------------------------------------------------------------------------------
 
-    def _slow(self, spot: ask.Spot) -> None:
-        if self._pace and not spot.passing:
-            self._let_pass(self._pace)
-
-    def _put_out(self) -> None:
-        """Light nothing any more."""
-        self._lit = None
-        if self._shining:
-            self._shining = False
-            self._room.say({"type": "shine", "boxes": [], "name": "", "kind": ""})
-
-    def _shine(self, box: Box) -> None:
-        self._shining = True
-        self._room.say({"type": "shine", "boxes": [box_said(box)], "name": "", "kind": ""})
-        if self._pace != 0.0:
-            self._let_pass(LIT)
-
-    def _let_pass(self, seconds: float) -> None:
-        """Let time pass that does not count, or less when it is held or ends."""
-        began = time.monotonic()
+    def _rest(self, seconds: float) -> None:
+        """Let time pass, or less when it is to be held or ends."""
         with self._changed:
             self._changed.wait_for(lambda: self._ended or self.hand.asked, seconds)
-        passed = time.monotonic() - began
-        self._stood += passed
-        self._cost += passed
-
-    # -- telling ---------------------------------------------------------------------------------
 
     def _say(self, state: State, reason: Reason = "", told: str = "", *, mid: bool = False) -> None:
         moment = self.state["moment"] + (state == "held")

@@ -28,8 +28,9 @@ from lantern.core.steps.model import Document
 from lantern.core.values.templates import resolve
 from lantern.station.held import Held
 from lantern.station.lookup import look
-from lantern.station.orders import Moved, Order, nothing
+from lantern.station.orders import Moved, Order
 from lantern.station.rehearsal import Rehearsal
+from lantern.station.telling import nothing
 
 if TYPE_CHECKING:
     from lantern.station.stage import Stage

@@ -18,7 +18,8 @@ from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.steps.properties import avoided
 from lantern.core.values.sources import Names
 from lantern.core.values.templates import literal
-from lantern.station.player import Player, Watcher
+from lantern.station.guides import Watcher
+from lantern.station.player import Player
 from lantern.store import elements
 
 LIMIT = 0.3

@@ -31,9 +31,10 @@ from lantern.core.problems import BadInput, Problem
 from lantern.core.recording.proposals import propose
 from lantern.core.steps.catalogue import action_of
 from lantern.core.steps.properties import avoided, offered
+from lantern.station.guides import Cancelled, Watcher
 from lantern.station.inspecting import learned
 from lantern.station.lookup import look, survey
-from lantern.station.player import Cancelled, Player, Watcher
+from lantern.station.player import Player
 from lantern.station.proving import Prover, set_back
 from lantern.station.redaction import safe_picture
 
