@@ -3,10 +3,9 @@ import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Step } from '@/api/client'
 import { useTest } from '@/api/queries'
-import Outcome from '@/shared/Outcome.vue'
 
 import Deed from './Deed.vue'
-import Margin from './Margin.vue'
+import LineStart from './LineStart.vue'
 import { leadsTo, nameOf, roundsAt, roundsOf } from './places'
 import type { Breakpoints } from './useBreakpoints'
 import type { Rehearsing } from './useRehearsal'
@@ -78,23 +77,15 @@ watch(
       :aria-current="aimed(step)"
       @click.stop="rehearsing.aim(aimed(step) ? null : path(step))"
     >
-      <span class="flex items-center gap-0.5 pt-1"
-        ><Margin
-          :number="n + 1"
-          :point="breakpoints.at(id, step.id)"
-          :off="breakpoints.off.value"
-          :fixed="false"
-          @toggle="breakpoints.toggle(id, step.id)" /><Outcome
-          v-if="mark(step)"
-          :outcome="mark(step)!.outcome"
-          bare
-      /></span>
-      <span
-        class="rounded text-center text-xs text-soft"
-        :class="at(step) === 'held' && 'bg-lit font-semibold text-[#2b2620]'"
-        :data-at="at(step)"
-        >{{ n + 1 }}</span
-      >
+      <LineStart
+        :number="n + 1"
+        :place="id"
+        :step="step.id"
+        :breakpoints="breakpoints"
+        :fixed="false"
+        :outcome="mark(step)?.outcome"
+        :at="at(step)"
+      />
       <div class="min-w-0" :style="{ paddingLeft: `${step.depth * 1.1}rem` }">
         <p v-if="step.title" class="text-sm font-semibold wrap-anywhere">{{ step.title }}</p>
         <span class="font-story" :class="!step.enabled && 'line-through'">{{ text(step) }}</span>

@@ -99,6 +99,21 @@ const light = computed({
 const here = computed<Path | null>(
   () => props.rehearsing.target.value ?? (props.chosen ? { calls: [], step: props.chosen } : null),
 )
+/** What is asked for more seldom. */
+const more = computed(() => {
+  const { onTo, fromHere, send } = props.rehearsing
+  const at = here.value
+  return [
+    { label: 'Play on to the chosen sentence (T)', off: !at, act: () => at && onTo(at) },
+    { label: 'Go on from the chosen sentence (H)', off: !at, act: () => at && fromHere(at) },
+    { label: 'Play this row from its start', off: false, act: () => fromHere({ calls: [], step: '' }) },
+    ...others.value.map((one) => ({
+      label: `Hand the controls to ${one.name}`,
+      off: false,
+      act: () => send({ type: 'give hand', account: one.account }),
+    })),
+  ]
+})
 const KEYS: Record<string, Do> = { n: 'over', i: 'into', o: 'out', x: 'skip', r: 'again', e: 'end' }
 useEventListener('keydown', (event: KeyboardEvent) => {
   if (event.ctrlKey || event.metaKey || event.altKey || !on.value || !mine.value || event.repeat) return
@@ -158,42 +173,14 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <Menu v-if="held" as="div" class="relative">
           <MenuButton class="button px-2 py-0.5" :disabled="!mine">More</MenuButton>
           <MenuItems class="floating absolute right-0 z-20 mt-1 w-72 p-1 text-sm text-ink">
-            <MenuItem v-slot="{ active }" :disabled="!here">
+            <MenuItem v-for="one in more" :key="one.label" v-slot="{ active }" :disabled="one.off">
               <button
                 class="w-full rounded px-2 py-1 text-left disabled:text-soft"
                 :class="active && 'bg-sunk'"
-                :disabled="!here"
-                @click="here && rehearsing.onTo(here)"
+                :disabled="one.off"
+                @click="one.act"
               >
-                Play on to the chosen sentence (T)
-              </button>
-            </MenuItem>
-            <MenuItem v-slot="{ active }" :disabled="!here">
-              <button
-                class="w-full rounded px-2 py-1 text-left disabled:text-soft"
-                :class="active && 'bg-sunk'"
-                :disabled="!here"
-                @click="here && rehearsing.fromHere(here)"
-              >
-                Go on from the chosen sentence (H)
-              </button>
-            </MenuItem>
-            <MenuItem v-slot="{ active }">
-              <button
-                class="w-full rounded px-2 py-1 text-left"
-                :class="active && 'bg-sunk'"
-                @click="rehearsing.fromHere({ calls: [], step: '' })"
-              >
-                Play this row from its start
-              </button>
-            </MenuItem>
-            <MenuItem v-for="one in others" :key="one.account" v-slot="{ active }">
-              <button
-                class="w-full rounded px-2 py-1 text-left"
-                :class="active && 'bg-sunk'"
-                @click="rehearsing.send({ type: 'give hand', account: one.account })"
-              >
-                Hand the controls to {{ one.name }}
+                {{ one.label }}
               </button>
             </MenuItem>
           </MenuItems>

@@ -4,7 +4,6 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { pictureUrl } from '@/api/client'
 import { others } from '@/api/presence'
 import type { Catalogue, Result, Step, Test } from '@/api/client'
-import Outcome from '@/shared/Outcome.vue'
 import Draft from '@/shared/Draft.vue'
 import Near from '@/shared/Near.vue'
 import Picture from '@/shared/Picture.vue'
@@ -17,7 +16,7 @@ import SweepIdle from './SweepIdle.vue'
 import Thumbnail from './Thumbnail.vue'
 import Deed from '@/features/rehearsing/Deed.vue'
 import FlowInPlace from '@/features/rehearsing/FlowInPlace.vue'
-import Margin from '@/features/rehearsing/Margin.vue'
+import LineStart from '@/features/rehearsing/LineStart.vue'
 import { leadsTo, nameOf, roundsAt, roundsOf } from '@/features/rehearsing/places'
 import type { Breakpoints } from '@/features/rehearsing/useBreakpoints'
 import type { Rehearsing } from '@/features/rehearsing/useRehearsal'
@@ -262,23 +261,15 @@ function show(step: Step, event: MouseEvent) {
             @dragover.prevent
             @drop.prevent="onDrop($event, step.id)"
           >
-            <span class="flex items-center gap-0.5 pt-1"
-              ><Margin
-                :number="number(step.id)"
-                :point="breakpoints.at(test.id, step.id)"
-                :off="breakpoints.off.value"
-                :fixed="fixed"
-                @toggle="breakpoints.toggle(test.id, step.id)" /><Outcome
-                v-if="outcomes.get(step.id)"
-                :outcome="outcomes.get(step.id)!.outcome"
-                bare /><Outcome v-else-if="step.id === running" outcome="running" bare
-            /></span>
-            <span
-              class="rounded text-center text-xs text-soft"
-              :class="at(step) === 'held' && 'bg-lit font-semibold text-[#2b2620]'"
-              :data-at="at(step)"
-              >{{ number(step.id) }}</span
-            >
+            <LineStart
+              :number="number(step.id)"
+              :place="test.id"
+              :step="step.id"
+              :breakpoints="breakpoints"
+              :fixed="fixed"
+              :outcome="outcomes.get(step.id)?.outcome ?? (step.id === running ? 'running' : '')"
+              :at="at(step)"
+            />
             <div
               class="relative min-w-0"
               :class="step.depth ? 'border-l border-line' : ''"
