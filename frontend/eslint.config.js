@@ -42,6 +42,16 @@ export default ts.config(
       'vue/no-v-html': 'error',
       'no-undef': 'off',
       'vue/first-attribute-linebreak': 'off', // prettier breaks lines
+      'vue/no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            ':matches(VElement[name=input], VElement[name=textarea]) > VStartTag' +
+            ':has(> VAttribute[directive=true][key.name.name=bind][key.argument.name=value])' +
+            ':has(> VAttribute[directive=true][key.name.name=on][key.argument.name=change])',
+          message: 'What comes in wipes out what is typed here: use v-held, or Draft.',
+        },
+      ],
     },
   },
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },

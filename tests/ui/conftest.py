@@ -7,12 +7,14 @@ import urllib.request
 import pytest
 from selenium import webdriver
 from selenium.common.exceptions import WebDriverException
+from sqlalchemy import delete
 
 from lantern.demo.data import load_demo
 from lantern.host import processes
 from lantern.host.ports import free_port
 from lantern.host.setup import STATE
 from lantern.store.database import Database
+from lantern.store.models import Breakpoint
 from lantern.store.vault import Vault
 from tests.ui.pages import Lantern, Quick, until
 
@@ -58,6 +60,11 @@ class Stack:
         """Put the Kiln Desk's data back."""
         data = f"release={release}".encode()
         urllib.request.urlopen(f"{self.desk_address}/reset", data=data, timeout=5).close()
+
+    def forget_breakpoints(self):
+        """Take everybody's breakpoints out."""
+        with self.database.session() as session:
+            session.execute(delete(Breakpoint))
 
     def stop(self):
         for child in (self.web, self.station, self.desk):
@@ -171,8 +178,9 @@ def driver(request, desks, stack):
 
 @pytest.fixture
 def lantern(driver, stack):
-    """Lantern with the Kiln Desk put back, nobody signed in."""
+    """Lantern with the Kiln Desk put back, no breakpoints left, nobody signed in."""
     stack.reset_desk()
+    stack.forget_breakpoints()
     return Lantern(driver, stack)
 
 

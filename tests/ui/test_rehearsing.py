@@ -6,99 +6,12 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from lantern.core.elements.clues import Clue, Element
-from lantern.core.steps.model import Document, Row, Settings, Step, Taken
+from lantern.core.steps.model import Step, Taken
 from lantern.store import elements, tests
-from lantern.store.models import Account, Environment
 from lantern.store.rows import unpacked
 from tests.ui.desk_map import DeskMap
 from tests.ui.pages import until
-
-QUOTE = "Quote - Kiln Desk"
-SIGN_IN = (
-    Step("s1", "open", inputs={"address": "/sign-in"}),
-    Step("s2", "type", "demo-member", {"text": "mara"}),
-    Step("s3", "type", "demo-password", {"text": "${secret.mara_password}"}),
-    Step("s4", "press", "demo-enter"),
-)
-
-
-def step(key, action, element="", depth=0, title="", **inputs):
-    named = f"demo-{element}" if element else ""
-    return Step(key, action, named, inputs, page=QUOTE, depth=depth, title=title)
-
-
-def make(stack, name, *steps, rows=(), kind="test", takes=(), limit=4):
-    """A test or a flow of the Kiln Desk; `rows` are dictionaries of one shape."""
-    columns = tuple(rows[0]) if rows else ()
-    table = tuple(Row(f"r{n}", dict(values), True) for n, values in enumerate(rows, 1))
-    document = Document(tuple(steps), columns, table, Settings(limit=limit), takes=tuple(takes))
-    with stack.database.session() as session:
-        environment = session.query(Environment).filter_by(name="Kiln Desk").one().id
-        author = session.query(Account).filter_by(username="odo").one().id
-        return tests.create(session, name, environment, author, document, kind=kind).id
-
-
-class Rehearsal:
-    """The bar of a rehearsal on a test's page."""
-
-    BAR = "[data-role=rehearsal]"
-
-    def __init__(self, lantern, test):
-        self.lantern = lantern
-        lantern.go(f"/tests/{test}")
-        lantern.one("[aria-label=Stage][data-phase=open]", 40)
-        lantern.one("li[data-step]")
-
-    def begin(self, how=""):
-        if how:
-            self.lantern.press("How to rehearse")
-            self.lantern.press(how)
-        else:
-            self.lantern.one("[data-role=rehearse]").click()
-        self.lantern.one(self.BAR)
-
-    def state(self, of="state"):
-        return self.lantern.one(self.BAR).get_attribute(f"data-{of}")
-
-    def held(self, words, limit=30.0):
-        """Wait until it is held at a sentence with these words."""
-
-        def there():
-            bar = self.lantern.one(self.BAR)
-            return bar.get_attribute("data-state") == "held" and words in bar.text
-
-        until(there, lambda: f"held at {words}: {self.lantern.one(self.BAR).text}", limit)
-
-    def over(self, words="", limit=60.0):
-        until(lambda: self.state() == "over", "its end", limit)
-        assert words in self.lantern.one("[data-role=ended]").text
-
-    def do(self, what):
-        """Press a control, and wait until it is held anew or over."""
-        before = self.state("moment")
-        until(lambda: self._press(what), f"{what} to press")
-        until(lambda: self.state("moment") != before, f"gone on by {what}")
-
-    def _press(self, what):
-        button = self.lantern.one(f"{self.BAR} [data-do='{what}']")
-        return button.is_enabled() and button.click() is None
-
-    def part(self, title):
-        """Show a part of its panel."""
-        self.lantern.press_one("button[role=tab]", title)
-
-    @property
-    def trouble(self):
-        return self.lantern.one("[data-role=trouble]").text
-
-    def within(self):
-        return [one.text for one in self.lantern.all("[data-role=within]")]
-
-
-def break_at(lantern, number):
-    lantern.choose(number)
-    lantern.one(f"li[data-step] [aria-label='Breakpoint at sentence {number}']").click()
-    until(lambda: lantern.all("[data-role=breakpoint]"), "the breakpoint")
+from tests.ui.rehearsals import QUOTE, SIGN_IN, Rehearsal, break_at, make, step
 
 
 def test_a_wrong_value_and_a_press_that_does_another_thing_are_found_and_mended(lantern):
@@ -300,7 +213,7 @@ def test_a_repeat_that_fails_in_its_third_round_is_stopped_there_and_gets_a_chec
     break_at(lantern, 7)
     lantern.press("Rehearsal")
     rehearsal.part("Breakpoints")
-    lantern.press("When…")
+    lantern.press_one("[data-point=w] button", "When…")
     lantern.fill("[aria-label='From which time on']", "3").send_keys(Keys.TAB)
     until(lambda: "from time 3 on" in lantern.one("[data-point=w]").text, "its when")
     rehearsal.begin()
@@ -333,83 +246,6 @@ def test_a_repeat_that_fails_in_its_third_round_is_stopped_there_and_gets_a_chec
     ]
     rehearsal.do("end")
     rehearsal.over("Ended by hand")
-
-
-def held_at_a_pause(lantern, name):
-    """A test whose rehearsal is held in the middle."""
-    pause = Step("p", "pause", inputs={"seconds": "1"}, page=QUOTE)
-    test = make(lantern.stack, name, *SIGN_IN, pause, step("a", "type", "piece", text="Bowl"))
-    lantern.sign_in()
-    rehearsal = Rehearsal(lantern, test)
-    break_at(lantern, 5)
-    rehearsal.begin()
-    rehearsal.held("5 ·")
-    return test, rehearsal
-
-
-def test_keys_go_on_and_a_reload_and_a_new_web_process_find_it_held(lantern):
-    test, rehearsal = held_at_a_pause(lantern, "Found again")
-    lantern.go(f"/tests/{test}")
-    rehearsal.held("5 ·")
-    assert lantern.all("[data-role=story] li[data-step] [data-at=held]")
-    lantern.stack.web.stop()
-    lantern.stack.web.start()
-    until(lantern.stack.healthy, "Lantern answers again", 60)
-    lantern.go(f"/tests/{test}")
-    rehearsal.held("5 ·")
-    keys = ActionChains(lantern.driver)
-    keys.send_keys("n").perform()
-    rehearsal.held("6 ·")
-    ActionChains(lantern.driver).send_keys("e").perform()
-    rehearsal.over("Ended by hand")
-
-
-def test_the_end_of_a_station_ends_it_and_is_said(lantern):
-    held_at_a_pause(lantern, "Without its station")
-    lantern.stack.station.stop()
-    lantern.stack.station.start()
-    until(lantern.stack.healthy, "a station is up again", 60)
-    lantern.sees("The rehearsal is over: the station or the stage that held it ended.", 60)
-    until(lambda: not lantern.all(Rehearsal.BAR), "nothing is rehearsed any more")
-
-
-def test_a_second_person_looks_on_is_handed_the_controls_and_loses_them_by_leaving(lantern, other):
-    test, rehearsal = held_at_a_pause(lantern, "Looked at by two")
-    other.go(f"/tests/{test}")
-    other.one("[data-role=look-on]", 30).click()
-    theirs = Rehearsal.BAR
-    until(lambda: "you look on" in other.one(theirs).text, "looking on")
-    assert not other.one(f"{theirs} [data-do=over]").is_enabled()
-    lantern.press_one(f"{theirs} button", "More")
-    lantern.press("Hand the controls to Wren Halloway")
-    until(lambda: other.one(f"{theirs} [data-do=over]").is_enabled(), "the controls")
-    lantern.sees("Wren Halloway has the controls")
-    other.one(f"{theirs} [data-do=over]").click()
-    rehearsal.held("6 ·")
-    other.go("/tests")
-    until(lambda: "has the controls" not in lantern.one(theirs).text, "the controls back")
-    rehearsal.do("end")
-
-
-def test_a_row_that_fails_while_its_author_watches_is_taken_in_hand_and_mended(lantern):
-    lost = step("w", "check", "count", property="value", comparison="is", expected="7")
-    test = make(lantern.stack, "Taken in hand", *SIGN_IN, lost, limit=8)
-    lantern.sign_in()
-    rehearsal = Rehearsal(lantern, test)
-    lantern.press("Run")
-    lantern.press_one("a", "Open run ")
-    lantern.one("[data-role=take]", 60).click()  # on the run's page, which leads to the workbench
-    rehearsal.held("5 ·")
-    assert "expected “7”" in rehearsal.trouble
-    lantern.one("[data-input=expected]").click()
-    field = lantern.fill(".floating [aria-label=expected]", "1")
-    field.send_keys(Keys.ENTER)
-    until(lambda: any("is 1" in one for one in lantern.sentences()), "the new value")
-    lantern.one(f"{rehearsal.BAR} [data-do=again]").click()
-    until(lambda: lantern.one("[data-role=run-state]").text == "failed", "its end", 60)
-    next(a for a in lantern.all("a") if a.text.startswith("Open run ")).click()
-    lantern.sees("in hand")
-    lantern.sees("On record such a row does not count as passed")
 
 
 def test_what_is_recorded_and_pointed_at_while_it_is_held_is_kept_or_forgotten(lantern):
@@ -479,19 +315,3 @@ def test_a_failed_sentence_of_a_run_says_why_and_is_mended_from_there(lantern):
     lantern.sees("Done in the test. Run it once more to see.")
     with lantern.stack.database.session() as session:
         assert elements.load(session, ["why-book"])["why-book"].clues != clues
-
-
-def test_a_lead_sets_how_many_stages_there_are_and_how_long_a_row_is_offered(lantern):
-    lantern.sign_in("wren")
-    lantern.go("/settings")
-    part = "[data-role=rehearsing-part]"
-    lantern.fill(f"{part} [name=offered]", "20")
-    lantern.press_one(f"{part} button", "Save")
-    lantern.sees("Saved.")
-    lantern.go("/settings")
-    until(
-        lambda: lantern.one(f"{part} [name=offered]").get_property("value") == "20", "what was set"
-    )
-    lantern.fill(f"{part} [name=offered]", "15")
-    lantern.press_one(f"{part} button", "Save")
-    lantern.sees("Saved.")

@@ -2,15 +2,16 @@ import type { ObjectDirective } from 'vue'
 
 type Field = HTMLInputElement & { heldTyping?: boolean }
 
-function show(field: Field, value: string | number): void {
-  if (!field.heldTyping && field.value !== String(value)) field.value = String(value)
+function show(field: Field, value: string | number | undefined): void {
+  const text = String(value ?? '')
+  if (!field.heldTyping && field.value !== text) field.value = text
 }
 
 /**
  * The value of a field that is saved on `change`: what comes in while somebody types in it waits
  * until they are done, as it would wipe out what they have typed.
  */
-export const vHeld: ObjectDirective<Field, string | number> = {
+export const vHeld: ObjectDirective<Field, string | number | undefined> = {
   mounted(field, { value }) {
     show(field, value)
     field.addEventListener('input', () => (field.heldTyping = true))

@@ -3,6 +3,7 @@ import { X } from '@lucide/vue'
 import { computed, ref } from 'vue'
 
 import type { Catalogue, Test } from '@/api/client'
+import { vHeld } from '@/shared/held'
 
 import type { Breakpoint, Breakpoints, Condition } from './useBreakpoints'
 
@@ -118,8 +119,8 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         <div v-if="open === keyOf(one)" class="mt-1 ml-6 flex flex-wrap items-center gap-2" data-role="when">
           <span>if</span>
           <input
+            v-held="one.condition.value"
             class="field w-40"
-            :value="one.condition.value"
             placeholder="${row.clay}"
             aria-label="Value of the condition"
             @change="setCondition(one, { value: text($event) })"
@@ -133,28 +134,28 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
             <option v-for="word in catalogue.comparisons" :key="word">{{ word }}</option>
           </select>
           <input
+            v-held="one.condition.expected"
             class="field w-32"
-            :value="one.condition.expected"
             aria-label="Expected by the condition"
             @change="setCondition(one, { expected: text($event) })"
           />
           <label class="flex items-center gap-1"
             >from time
             <input
+              v-held="one.condition.times"
               class="field w-16"
               type="number"
               min="1"
-              :value="one.condition.times"
               aria-label="From which time on"
               @change="setCondition(one, { times: number($event, 1) })"
           /></label>
           <label class="flex items-center gap-1"
             >only row
             <input
+              v-held="one.condition.row || ''"
               class="field w-16"
               type="number"
               min="0"
-              :value="one.condition.row || ''"
               placeholder="any"
               aria-label="Only in row"
               @change="setCondition(one, { row: number($event, 0) })"
