@@ -14,6 +14,7 @@ from lantern.core.data.table import Row, Trait
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.problems import BadInput
 from lantern.core.steps.catalogue import ACTIONS
+from lantern.core.steps.labels import read_labels
 from lantern.core.steps.model import INHERITED, Document, Settings, Step, Taken
 from lantern.core.steps.tree import settled
 from lantern.core.text.carrying import carried_over
@@ -73,6 +74,9 @@ def steps(draw, number):
     )
 
 
+LABELS = st.text("abcÄé #:-[]{}'", min_size=1, max_size=12).filter(str.strip)
+
+
 @st.composite
 def documents(draw):
     columns = draw(st.lists(NAMES, max_size=4, unique=True))
@@ -101,6 +105,7 @@ def documents(draw):
         gives=tuple(draw(st.lists(NAMES, max_size=2))),
         traits=traits,
         design={"how": "pairs", "seed": 2} if draw(st.booleans()) else {},
+        labels=read_labels(draw(st.lists(LABELS, max_size=3))),
     )
 
 

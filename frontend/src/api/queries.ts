@@ -20,6 +20,10 @@ export function useTest(id: Ref<number>) {
   })
 }
 
+/** The labels that tests have, each with how many have it. */
+export const useLabels = () =>
+  useQuery({ queryKey: ['tests', 'labels'], queryFn: () => ask(api.GET('/api/labels')) })
+
 export const useEnvironments = () =>
   useQuery({ queryKey: ['environments'], queryFn: () => ask(api.GET('/api/environments')) })
 

@@ -62,14 +62,21 @@ export function usePaged<P extends { next: string }, T>(
   }
 }
 
-/** The tests by `words` in their names and `outcome` of their last run ("" for any). */
-export function useTestList(words: Ref<string>, outcome: Ref<string>, order: Ref<string>) {
+/** The tests by `words` in their names, `outcome` of their last run and `label` ("" for any). */
+export function useTestList(
+  words: Ref<string>,
+  outcome: Ref<string>,
+  order: Ref<string>,
+  label: Ref<string> = ref(''),
+) {
   return usePaged(
-    ['tests', words, outcome, order],
+    ['tests', 'list', words, outcome, order, label],
     (after) =>
       ask(
         api.GET('/api/tests', {
-          params: { query: { q: words.value, outcome: outcome.value, order: order.value, after } },
+          params: {
+            query: { q: words.value, outcome: outcome.value, label: label.value, order: order.value, after },
+          },
         }),
       ),
     (page) => page.tests,

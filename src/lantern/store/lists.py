@@ -82,6 +82,13 @@ def _last_run() -> FromClause:
     return newest.limit(1).lateral()
 
 
+def having(label: str) -> ColumnElement[bool]:
+    """Return what holds for tests that have a label, whatever its case."""
+    one = func.jsonb_array_elements_text(_LABELS).column_valued("label")
+    return select(one).filter(func.lower(one) == label.lower()).exists()
+
+
+_LABELS: ColumnElement[Any] = func.coalesce(Test.body["labels"], cast("[]", JSONB))
 _LAST = _last_run()
 _OUTCOME: ColumnElement[Any] = func.coalesce(_LAST.c.state, NEVER)
 _TESTS: Select[Any] = (
@@ -92,6 +99,7 @@ _TESTS: Select[Any] = (
         func.jsonb_array_length(Test.body["steps"]).label("steps"),
         cast(Test.body["rows"]["count"].astext, Integer).label("rows"),
         Test.changed_at,
+        _LABELS.label("labels"),
         _LAST.c.id.label("last_run"),
     )
     .join(Environment, Environment.id == Test.environment_id)
@@ -119,10 +127,12 @@ def of_tests(
     outcomes: Sequence[str] = (),
     order: str = "changed",
     after: str = "",
+    labels: Sequence[str] = (),
 ) -> Page[Row[Any]]:
     """Return a page of the tests: what lists show, with the id of the last run on record.
 
-    `words` are looked for in names, `outcomes` are those of last runs on record (none: all).
+    `words` are looked for in names, `outcomes` are those of last runs on record (none: all),
+    `labels` those that a test must have.
     Raises UnknownName for an order that there is not, BadInput for an `after`.
     """
     query = _TESTS
@@ -130,12 +140,21 @@ def of_tests(
         query = query.filter(Test.name.icontains(words, autoescape=True))
     if outcomes:
         query = query.filter(_OUTCOME.in_(outcomes))
+    query = query.filter(*map(having, labels))
     return page(session, query, _chosen(_OF_TESTS, order), after)
 
 
 def outcomes_of_tests(session: Session) -> dict[str, int]:
     """Return how many tests have each outcome of their last run on record."""
     return {row[0]: row[1] for row in session.execute(_COUNTED)}
+
+
+def labels_of_tests(session: Session) -> dict[str, int]:
+    """Return how many tests have each label, by label."""
+    each = func.jsonb_array_elements_text(_LABELS).label("label")
+    one = select(each).filter(Test.kind == "test").subquery().c.label
+    found = session.execute(select(one, func.count()).group_by(one).order_by(func.lower(one)))
+    return {row[0]: row[1] for row in found}
 
 
 def of_runs(
@@ -145,9 +164,15 @@ def of_runs(
     kind: str = "",
     test: int | None = None,
     after: str = "",
+    label: str = "",
 ) -> Page[Row[Any]]:
-    """Return a page of the runs, newest first; raises BadInput for an `after` that is none."""
+    """Return a page of the runs, newest first, of tests with a label where one is given.
+
+    Raises BadInput for an `after` that is none.
+    """
     query = _RUNS
+    if label:
+        query = query.filter(Run.test_id.in_(select(Test.id).filter(having(label))))
     for column, wanted in ((Run.state, state), (Run.kind, kind), (Run.test_id, test)):
         if wanted:
             query = query.filter(column == wanted)

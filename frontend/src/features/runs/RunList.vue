@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ask } from '@/api/client'
+import { useLabels } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import ListHead from '@/shared/ListHead.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -16,21 +17,34 @@ const STATES = ['passed', 'failed', 'running', 'queued', 'interrupted', 'cancell
 const route = useRoute()
 const state = ref(String(route.query.state ?? ''))
 const kind = ref('')
+const label = ref(String(route.query.label ?? ''))
+const labels = useLabels()
 const words = ref('')
 const query = useDebounce(words, 200)
 const test = computed(() => Number(route.query.test) || undefined)
 
 const runs = usePaged(
-  ['runs', state, kind, query, test],
+  ['runs', state, kind, query, test, label],
   (after) =>
     ask(
       api.GET('/api/runs', {
-        params: { query: { state: state.value, kind: kind.value, q: query.value, after, test: test.value } },
+        params: {
+          query: {
+            state: state.value,
+            kind: kind.value,
+            label: label.value,
+            q: query.value,
+            after,
+            test: test.value,
+          },
+        },
       }),
     ),
   (page) => page.runs,
 )
-const filtered = computed(() => Boolean(state.value || kind.value || query.value || test.value))
+const filtered = computed(() =>
+  Boolean(state.value || kind.value || query.value || test.value || label.value),
+)
 </script>
 
 <template>
@@ -49,6 +63,16 @@ const filtered = computed(() => Boolean(state.value || kind.value || query.value
           <option value="">any</option>
           <option value="run">run</option>
           <option value="try">try</option>
+        </select>
+      </label>
+      <label
+        v-if="label || Object.keys(labels.data.value?.labels ?? {}).length"
+        class="flex items-center gap-2 text-sm text-soft"
+      >
+        Label
+        <select v-model="label" class="field w-auto max-w-48">
+          <option value="">any</option>
+          <option v-for="(_, one) in labels.data.value?.labels" :key="one">{{ one }}</option>
         </select>
       </label>
       <RouterLink v-if="test" to="/runs" class="chip">

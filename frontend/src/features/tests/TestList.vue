@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useLabels } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
@@ -39,7 +40,9 @@ const words = ref('')
 const query = useDebounce(words, 200)
 const order = ref('changed')
 const outcome = ref(String(route.query.outcome ?? ''))
-const tests = useTestList(query, outcome, order)
+const label = ref(String(route.query.label ?? ''))
+const labels = useLabels()
+const tests = useTestList(query, outcome, order, label)
 const making = ref(false)
 const deleting = ref<Brief | null>(null)
 
@@ -59,7 +62,7 @@ const outcomes = computed(() => {
   const counted = Object.keys(tests.first.value?.outcomes ?? {})
   return [...new Set([...counted, ...(outcome.value ? [outcome.value] : [])])].sort()
 })
-const filtered = computed(() => Boolean(query.value.trim() || outcome.value))
+const filtered = computed(() => Boolean(query.value.trim() || outcome.value || label.value))
 
 const stale = [['tests']]
 const { act: copy } = useAct(
@@ -106,6 +109,18 @@ const entries = (test: Brief) => [
           <option v-for="state in outcomes" :key="state">{{ state }}</option>
         </select>
       </label>
+      <label
+        v-if="label || Object.keys(labels.data.value?.labels ?? {}).length"
+        class="flex items-center gap-2 text-sm text-soft"
+      >
+        Label
+        <select v-model="label" class="field w-auto max-w-48">
+          <option value="">any</option>
+          <option v-for="(count, one) in labels.data.value?.labels" :key="one" :value="one">
+            {{ one }} ({{ count }})
+          </option>
+        </select>
+      </label>
       <template v-if="mayChange()" #acts>
         <button class="button button-main" @click="making = true">New test</button>
       </template>
@@ -121,13 +136,23 @@ const entries = (test: Brief) => [
       </button>
     </Empty>
     <p v-else-if="tests.first.value && tests.rows.value.length === 0" class="panel p-6 text-center text-soft">
-      No test fits. <button class="underline" @click="((words = ''), (outcome = ''))">Show all</button>
+      No test fits.
+      <button class="underline" @click="((words = ''), (outcome = ''), (label = ''))">Show all</button>
     </p>
     <ListTable v-else-if="tests.first.value" v-model:order="order" :list="tests" :columns="COLUMNS">
       <template #name="{ row }">
         <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/tests/${row.id}`">{{
           row.name
         }}</RouterLink>
+        <button
+          v-for="one in row.labels"
+          :key="one"
+          class="chip ml-1.5 text-soft hover:border-ink"
+          :title="`Only tests with the label ${one}`"
+          @click="label = one"
+        >
+          {{ one }}
+        </button>
       </template>
       <template #last="{ row }">
         <RouterLink v-if="row.last_run" :to="`/runs/${row.last_run.id}`" class="hover:underline">

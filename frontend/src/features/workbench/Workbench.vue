@@ -7,6 +7,7 @@ import RehearsalBar from '@/features/rehearsing/RehearsalBar.vue'
 import RehearseButton from '@/features/rehearsing/RehearseButton.vue'
 import type { Part } from '@/features/rehearsing/parts'
 import Draft from '@/shared/Draft.vue'
+import Labels from '@/shared/Labels.vue'
 import Splitter from '@/shared/Splitter.vue'
 import Trouble from '@/shared/Trouble.vue'
 
@@ -65,6 +66,14 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
           @save="rename"
         />
         <span v-if="test.kind === 'flow'" class="chip shrink-0">flow</span>
+        <Labels
+          v-if="test.kind === 'test'"
+          :labels="test.labels"
+          :of="test.name"
+          :fixed="fixed"
+          @add="edits.edit({ do: 'set labels', add: [$event] })"
+          @remove="edits.edit({ do: 'set labels', remove: [$event] })"
+        />
         <OthersHere :test="test" @choose="chosen = [$event]" />
         <template v-if="!fixed">
           <StageButtons

@@ -12,6 +12,7 @@ from dataclasses import dataclass, fields, replace
 from typing import Any, TypeVar
 
 from lantern.core.data.table import Row
+from lantern.core.steps.labels import relabelled
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.tree import settled
 
@@ -61,6 +62,10 @@ def taken_back(before: Document, after: Document, now: Document) -> TakenBack:
             if stands not in (left, was):
                 clashes.append(Clash(name))
             changed[name] = was
+    put_on, taken_off = (
+        set(after.labels) - set(before.labels),
+        set(before.labels) - set(after.labels),
+    )
     settings = _fields(before.settings, after.settings, now.settings)
     clashes += [Clash("settings", part=name) for name in settings.clashes]
     document = replace(
@@ -69,6 +74,7 @@ def taken_back(before: Document, after: Document, now: Document) -> TakenBack:
         steps=settled(steps),
         rows=tuple(rows),
         settings=replace(now.settings, **settings.values),
+        labels=relabelled(now.labels, taken_off, put_on),
     )
     return TakenBack(document, tuple(clashes))
 

@@ -47,6 +47,8 @@ class Difference:
 def difference(before: Document, after: Document) -> Difference:
     """Return what changed from one version to the other."""
     others = [*_table(before, after), *_settings(before, after)]
+    others += [f"label {one} added" for one in after.labels if one not in before.labels]
+    others += [f"label {one} removed" for one in before.labels if one not in after.labels]
     if (before.takes, before.gives) != (after.takes, after.gives):
         others.append("inputs and outputs of the flow")
     return Difference(tuple(_steps(before.steps, after.steps)), tuple(others))

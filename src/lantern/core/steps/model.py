@@ -9,6 +9,7 @@ from typing import Any, Literal, get_args
 from lantern.core.data.table import PLAIN, Row, Trait
 from lantern.core.elements.facts import tidy
 from lantern.core.problems import BadInput, Missing, UnknownName
+from lantern.core.steps.labels import read_labels
 from lantern.core.values.templates import check_name
 
 __all__ = [
@@ -239,7 +240,7 @@ class Document:
     `traits` tells more of columns than their names; `table` is the id of the shared table from
     which the columns and rows come, "" for rows of the test's own; `source` tells from which
     attached file they came, {} for none. `code` is the Python source of a flow that is written
-    in Python; it has no steps.
+    in Python; it has no steps. `labels` are what people sort it by.
     """
 
     steps: tuple[Step, ...] = ()
@@ -253,6 +254,7 @@ class Document:
     table: str = ""
     source: Mapping[str, Any] = field(default_factory=dict)
     code: str = ""
+    labels: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -269,6 +271,7 @@ class Document:
             table=str(raw.get("table") or ""),
             source=dict(raw.get("source") or {}),
             code=str(raw.get("code") or ""),
+            labels=read_labels(raw.get("labels") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -285,6 +288,7 @@ class Document:
             "table": self.table,
             "source": dict(self.source),
             "code": self.code,
+            "labels": list(self.labels),
         }
 
     def trait(self, column: str) -> Trait:

@@ -14,6 +14,7 @@ from lantern.core.elements.clues import OPERATORS, Clue, Element
 from lantern.core.problems import Problem
 from lantern.core.steps.catalogue import ACTIONS, action_of, check_inputs
 from lantern.core.steps.code import signature
+from lantern.core.steps.labels import read_labels
 from lantern.core.steps.model import DEEPEST, Document, Settings, Step, Taken
 from lantern.core.steps.tree import is_open
 from lantern.core.text.names import Known, close_to, id_of
@@ -22,8 +23,8 @@ from lantern.core.text.writing import FORMAT, HEADS, LIMITS, Head
 from lantern.core.values.templates import places
 
 TOP = (
-    "lantern", *HEADS.values(), "environment", "limits", "inputs", "outputs", "steps", "code",
-    "table", "design", "elements",
+    "lantern", *HEADS.values(), "environment", "labels", "limits", "inputs", "outputs", "steps",
+    "code", "table", "design", "elements",
 )  # fmt: skip
 STEP = (
     "do", "flow", "element", "onto", "with", "title", "comment", "page", "seconds", "on failure",
@@ -116,6 +117,7 @@ class _Reader:
             gives=parts["outputs"].texts(),
             code=parts["code"].text(),
             design=parts["design"].mapping(),
+            labels=_tried(parts["labels"], lambda: read_labels(parts["labels"].texts()), ()),
         )
         document = _tried(self.top, lambda: Document.read(document.as_json()), document)
         if document.code:

@@ -125,6 +125,7 @@ def schema() -> dict[str, Any]:
         "lantern": {"const": FORMAT},
         **dict.fromkeys(HEADS.values(), TEXT),
         "environment": TEXT,
+        "labels": _list(TEXT),
         "limits": limits,
         "inputs": _list(taken),
         "outputs": _list(TEXT),

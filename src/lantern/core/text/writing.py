@@ -43,6 +43,8 @@ def document_text(
     data: dict[str, Any] = {"lantern": FORMAT, HEADS[head.kind]: head.name}
     if head.environment and head.kind != "table":
         data["environment"] = head.environment
+    if document.labels:
+        data["labels"] = FlowList(document.labels)
     if set(document.settings.inherits) < set(INHERITED):
         data["limits"] = _settings(document.settings)
     if document.takes:

@@ -28,11 +28,12 @@ class RunAsk(Shape):
 
 
 class RunsAsk(Query):
-    """Which runs to list; `after` is the `next` of the page before."""
+    """Which runs to list; `label` is one of the tests, `after` the `next` of the page before."""
 
     test: int | None = None
     state: str = ""
     kind: str = ""
+    label: str = ""
     q: str = ""
     after: str = ""
 

@@ -175,6 +175,7 @@ class TestBrief(Shape):
     environment: str
     steps: int
     rows: int
+    labels: list[str]
     changed_at: datetime
     last_run: RunBrief | None
 
@@ -182,11 +183,13 @@ class TestBrief(Shape):
 class TestsAsk(Query):
     """Which tests to list: `outcome` of their last run (several parted by commas), `q` in names.
 
-    `order` is changed, name or outcome; `after` the `next` of the page before.
+    With `label` (several parted by commas) those that have all of them. `order` is changed, name
+    or outcome; `after` the `next` of the page before.
     """
 
     q: str = ""
     outcome: str = ""
+    label: str = ""
     order: str = "changed"
     after: str = ""
 
@@ -200,6 +203,12 @@ class TestList(Shape):
     tests: list[TestBrief]
     next: str
     outcomes: dict[str, int]
+
+
+class LabelList(Shape):
+    """The labels that tests have, each with how many tests have it."""
+
+    labels: dict[str, int]
 
 
 class SharedOut(Shape):
@@ -231,6 +240,7 @@ class TestOut(Shape):
     row_count: int
     ticked: int
     table_version: int
+    labels: list[str]
     shared: SharedOut | None
     settings: SettingsOut
     design: dict[str, Any]

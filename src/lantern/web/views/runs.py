@@ -206,7 +206,13 @@ def list_runs(query: shapes.RunsAsk) -> Response:
     """List runs, newest first."""
     with services().database.session() as session:
         found = lists.of_runs(
-            session, query.q.strip(), query.state, query.kind, query.test, query.after
+            session,
+            query.q.strip(),
+            query.state,
+            query.kind,
+            query.test,
+            query.after,
+            label=query.label.strip(),
         )
         listed = [brief(run) for run in found.rows]
     return reply(shapes.RunList(runs=listed, next=found.next))

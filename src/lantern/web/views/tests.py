@@ -139,6 +139,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         row_count=len(document.rows),
         ticked=sum(row.ticked for row in document.rows),
         table_version=owner.table_version,
+        labels=list(document.labels),
         shared=None if owner is test else shapes.SharedOut(id=owner.id, name=owner.name),
         settings=shapes.SettingsOut.model_validate(document.settings),
         design=dict(document.design),
@@ -186,7 +187,10 @@ def list_tests(query: shapes.TestsAsk) -> Response:
     """List tests, newest change first."""
     outcomes = [one for one in query.outcome.split(",") if one]
     with services().database.session() as session:
-        found = lists.of_tests(session, query.q.strip(), outcomes, query.order, query.after)
+        labels = [one.strip() for one in query.label.split(",") if one.strip()]
+        found = lists.of_tests(
+            session, query.q.strip(), outcomes, query.order, query.after, labels=labels
+        )
         last = lists.runs_named(session, [one.last_run for one in found.rows if one.last_run])
         listed = [
             shapes.TestBrief(
@@ -195,6 +199,7 @@ def list_tests(query: shapes.TestsAsk) -> Response:
                 environment=one.environment,
                 steps=one.steps,
                 rows=one.rows,
+                labels=one.labels,
                 changed_at=one.changed_at,
                 last_run=brief(last[one.last_run]) if one.last_run else None,
             )
@@ -202,6 +207,14 @@ def list_tests(query: shapes.TestsAsk) -> Response:
         ]
         counted = {} if query.after else lists.outcomes_of_tests(session)
     return reply(shapes.TestList(tests=listed, next=found.next, outcomes=counted))
+
+
+@api.get("/labels", operation_id="listLabels", responses={200: shapes.LabelList})
+def list_labels() -> Response:
+    """List the labels that tests have."""
+    with services().database.session() as session:
+        found = lists.labels_of_tests(session)
+    return reply(shapes.LabelList(labels=found))
 
 
 @api.post("/tests", operation_id="createTest", responses={200: shapes.TestOut})

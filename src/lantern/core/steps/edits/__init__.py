@@ -26,7 +26,7 @@ from lantern.core.steps.edits.cells import AddRows, RemoveRows, SetCells, SortRo
 from lantern.core.steps.edits.columns import AddColumn, RemoveColumn, RenameColumn, SetColumn
 from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
 from lantern.core.steps.edits.placing import Copy, Move, Remove, Shift, Wrap
-from lantern.core.steps.edits.settings import SetCalling, SetCode, SetSettings
+from lantern.core.steps.edits.settings import SetCalling, SetCode, SetLabels, SetSettings
 from lantern.core.steps.edits.story import Change, Insert, Switch, ToWait, step_after
 from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign, held_against
 from lantern.core.steps.model import Document
@@ -50,6 +50,7 @@ __all__ = [
     "SetCells",
     "SetCode",
     "SetColumn",
+    "SetLabels",
     "SetSettings",
     "SetTable",
     "Shift",

@@ -12,6 +12,7 @@ from lantern.core.problems import BadInput
 from lantern.core.steps.code import signature
 from lantern.core.steps.edits.asked import SettingsAsked, TakenAsked
 from lantern.core.steps.edits.base import CALLING, Edit, NewId, setting_part
+from lantern.core.steps.labels import read_labels, relabelled
 from lantern.core.steps.model import Document, Settings, Taken
 from lantern.core.values.templates import check_name, renamed
 
@@ -48,6 +49,38 @@ class SetSettings(Edit):
         inherits = [name for name in document.settings.inherits if name not in given] + [*left]
         raw = document.settings.as_json() | given | {"inherits": inherits}
         return replace(document, settings=Settings.read(raw))
+
+
+class SetLabelsAsked(TypedDict):
+    """What `SetLabels` is read from."""
+
+    do: Literal["set labels"]
+    add: NotRequired[list[str]]
+    remove: NotRequired[list[str]]
+
+
+@dataclass(frozen=True)
+class SetLabels(Edit):
+    """Put labels on a test and take some off; two people may do so at once."""
+
+    do = "set labels"
+    asked = SetLabelsAsked
+    told = "labels changed"
+    add: tuple[str, ...] = ()
+    remove: tuple[str, ...] = ()
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput for what can not be a label."""
+        return cls(read_labels(raw.get("add") or ()), read_labels(raw.get("remove") or ()))
+
+    def touches(self) -> frozenset[str]:
+        """Return nothing: whatever the labels are by now, these are added and removed."""
+        return frozenset()
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with the labels."""
+        return replace(document, labels=relabelled(document.labels, self.add, self.remove))
 
 
 class SetCallingAsked(TypedDict):
@@ -134,4 +167,4 @@ class SetCode(Edit):
         return replace(document, code=self.code, takes=offers.takes, gives=offers.gives, steps=())
 
 
-ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetCalling, SetCode)
+ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetLabels, SetCalling, SetCode)
