@@ -17,6 +17,7 @@ from typing import TypeVar
 import requests
 
 from lantern.account import give
+from lantern.core.runs.life import RUN_OVER
 from lantern.demo.data import load_demo
 from lantern.host import processes
 from lantern.host.ports import free_port
@@ -57,7 +58,7 @@ def run_to_end(database: Database, test_id: int) -> float:
     while True:
         with database.session() as session:
             state = runs.get(session, run_id).state
-        if state in runs.OVER:
+        if state in RUN_OVER:
             break
         time.sleep(0.02)
     assert state == "passed", f"the run of the bench ended as {state}"

@@ -10,7 +10,7 @@ const LAYERS = [
   ['tables', 'pages', 'defects'],
   ['rehearsing'],
   ['runs'],
-  ['workbench', 'flows', 'tests', 'home', 'settings', 'stations', 'sign-in'],
+  ['workbench', 'flows', 'tests', 'home', 'plans', 'settings', 'stations', 'sign-in'],
 ]
 const apart = (files, group, message) => ({
   files,

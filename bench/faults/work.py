@@ -14,6 +14,7 @@ from websockets.sync.client import connect
 
 from bench.faults.place import Demo, Late, until
 from lantern.core.runs import life
+from lantern.core.runs.life import RUN_OVER
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.demo.data import ACCOUNTS
 from lantern.store import casts, runs, tests
@@ -79,7 +80,7 @@ class Running:
     def resolved(self) -> bool:
         """Whether what was under way at the fault goes on, or has come to an end."""
         with self._demo.database() as database, database.session() as session:
-            if session.get_one(Run, self.id).state in runs.OVER:
+            if session.get_one(Run, self.id).state in RUN_OVER:
                 return True
             query = select(Cast.token).filter_by(run_id=self.id, outcome="running")
             return not self._under_way & set(session.scalars(query))
@@ -90,7 +91,7 @@ class Running:
         def over() -> str:
             with self._demo.database() as database, database.session() as session:
                 state = session.get_one(Run, self.id).state
-                return state if state in runs.OVER else ""
+                return state if state in RUN_OVER else ""
 
         try:
             state = until(over, "the run did not end", RUN_LIMIT)

@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
 from lantern.core.runs.life import (
+    A_ROW_FAILED,
     MOST_TAKINGS,
     CancelAsked,
     Cast,
@@ -13,6 +14,7 @@ from lantern.core.runs.life import (
     JobLost,
     Lost,
     Run,
+    Stopped,
     Taken,
     TooLate,
     after,
@@ -104,15 +106,50 @@ def test_a_failure_that_stops_everything_skips_the_rest_and_stops_what_is_under_
     assert (run.state, run.message) == ("failed", "Row 1.")
 
 
+def test_what_failed_is_played_again_and_never_plainly_passes():
+    run = after(taken(run_of(1, retries=1), 1), Ended(1, "t", "failed", "Too late."))
+    assert (run.state, states(run), run.casts[0].message) == ("running", ["waiting"], "Too late.")
+    passed = after(taken(run, 1, "u"), Ended(1, "u", "passed"))
+    assert (passed.state, states(passed)) == ("unsteady", ["unsteady"])
+    assert passed.casts[0].message == "It failed once before it passed."
+    assert after(taken(run, 1, "u"), Ended(1, "u", "failed")).state == "failed"
+    # Some failures count at once: playing again would not help, or a hand was on it.
+    first = taken(run_of(1, retries=1), 1)
+    assert after(first, Ended(1, "t", "failed", counts=True)).state == "failed"
+
+
+def test_a_plan_may_stop_a_test_at_its_first_row_that_fails_for_good():
+    run = taken(taken(run_of(3, fragile=True, retries=1), 1, "a"), 2, "b")
+    run = after(run, Ended(1, "a", "failed"))
+    assert states(run) == ["waiting", "running", "waiting"]
+    run = after(taken(run, 1, "c"), Ended(1, "c", "failed"))
+    assert states(run) == ["failed", "running", "skipped"]
+    assert [one.id for one in to_stop(run)] == [2]
+    assert after(run, Ended(2, "b", "cancelled")).message == A_ROW_FAILED
+
+
+def test_a_run_is_stopped_from_outside():
+    run = after(taken(run_of(2), 1), Stopped("The time is up."))
+    assert states(run) == ["running", "skipped"]
+    ended = after(run, Ended(1, "t", "cancelled"))
+    assert (ended.state, ended.message) == ("failed", "The time is up.")
+    assert after(ended, Stopped("Again.")) == ended
+
+
 class World(RuleBasedStateMachine):
     """Stations take, play, die and answer late; someone cancels; jobs vanish.
 
     What the stations believe is kept apart from the run, as messages in flight are.
     """
 
-    @initialize(count=st.integers(1, 5), again=st.booleans())
-    def begin(self, count, again):
-        self.run = run_of(count, again=again)
+    @initialize(
+        count=st.integers(1, 5),
+        again=st.booleans(),
+        retries=st.integers(0, 2),
+        fragile=st.booleans(),
+    )
+    def begin(self, count, again, retries, fragile):
+        self.run = run_of(count, again=again, retries=retries, fragile=fragile)
         self.jobs = {}  # job -> cast, offered and not taken by a living station
         self.playing = {}  # token -> cast
         self.dead = {}  # tokens of stations that died, and of jobs that nobody holds any more
@@ -183,9 +220,9 @@ class World(RuleBasedStateMachine):
         self.tell(Lost(self.playing[token], token))
 
     @precondition(lambda self: hasattr(self, "run"))
-    @rule()
-    def cancel(self):
-        self.tell(CancelAsked())
+    @rule(event=st.sampled_from([CancelAsked(), Stopped("Time.")]))
+    def cancel(self, event):
+        self.tell(event)
 
     @rule()
     def reconcile(self):
@@ -200,6 +237,9 @@ class World(RuleBasedStateMachine):
         known = {*self.playing, *(key for kind, key in self.dead if kind == "taking")}
         assert all(one.token in known for one in self.run.casts if one.state == "running")
         assert self.run.over == all(one.over for one in self.run.casts)
+        assert all(one.failures <= self.run.retries for one in self.run.casts)
+        steady = [one for one in self.run.casts if one.state == "passed"]
+        assert not any(one.failures for one in steady), "what failed first never plainly passed"
 
     def teardown(self):
         """However it went: with one living station and a reconciler everything comes to an end."""

@@ -28,7 +28,13 @@ function stale(notice: Notice): unknown[][] {
     case 'breakpoints':
       return [['breakpoints']]
     case 'stations':
-      return [['stations']]
+      return [['stations'], ['plans', 'outlook']]
+    case 'plans':
+      return [['plans']]
+    case 'plan run':
+      return [['plan run', notice.id]]
+    case 'queue':
+      return [['queue']]
     default:
       return [[]] // after a gap everything may have changed
   }
@@ -38,7 +44,8 @@ function stale(notice: Notice): unknown[][] {
 const TOGETHER = 60
 /** Milliseconds between two requests for what changes with every row of every run. */
 const LISTS = 1000
-const pauseOf = ([first]: unknown[]) => (['runs', 'tests', 'run'].includes(String(first)) ? LISTS : 0)
+const pauseOf = ([first]: unknown[]) =>
+  ['runs', 'tests', 'run', 'plan run'].includes(String(first)) ? LISTS : 0
 
 const AGAIN = 1500
 const LATER = 15_000

@@ -20,7 +20,7 @@ export function withResults(known: Result[], fresh: Result[]): Result[] {
   return [...by.values()].sort((one, other) => one.position - other.position || one.id - other.id)
 }
 
-const OVER = ['passed', 'failed', 'interrupted', 'cancelled']
+const OVER = ['passed', 'unsteady', 'failed', 'interrupted', 'cancelled']
 
 /**
  * Take in what changed in a run that is followed. What only the whole run tells (what may be at

@@ -17,6 +17,7 @@ const PLACES = [
   { to: '/flows', name: 'Flows' },
   { to: '/pages', name: 'Pages' },
   { to: '/data', name: 'Data' },
+  { to: '/plans', name: 'Plans' },
   { to: '/runs', name: 'Runs' },
   { to: '/defects', name: 'Defects' },
   { to: '/stations', name: 'Stations' },
@@ -26,7 +27,10 @@ const route = useRoute()
 const searching = ref(false)
 const changing = ref(false)
 
-const here = (to: string) => (to === '/' ? route.path === '/' : route.path.startsWith(to))
+const here = (to: string) =>
+  to === '/'
+    ? route.path === '/'
+    : route.path.startsWith(to) || (to === '/plans' && route.path.startsWith('/plan-runs'))
 
 const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: () => (session.me = null) })
 </script>

@@ -17,6 +17,7 @@ from lantern import account
 from lantern.core.engine.browsers import USUAL
 from lantern.core.problems import Problem
 from lantern.core.review.records import RunRecord
+from lantern.core.runs.life import RUN_OVER
 from lantern.exchange import junit
 from lantern.host import processes
 from lantern.host.postgres import Cluster
@@ -141,7 +142,7 @@ def _follow(database: Database, run_id: int) -> None:
                 if row.outcome not in ("waiting", "running") and row.id not in said:
                     said.add(row.id)
                     _say_row(row, casts.results(session, row.id))
-            if run.state in runs.OVER:
+            if run.state in RUN_OVER:
                 return
             alone = run.state == "queued" and not stations.alive(session)
         without = without + LOOK if alone else 0.0

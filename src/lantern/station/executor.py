@@ -29,7 +29,7 @@ from lantern.station.player import Player
 from lantern.station.proving import Prover, prover_for
 from lantern.station.records import OUTAGE, Records
 from lantern.station.redaction import Redactor
-from lantern.store import casts, preferences, proofs
+from lantern.store import casts, plan_runs, preferences, proofs
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run
 from lantern.store.vault import Vault
@@ -95,6 +95,9 @@ class Executor:
             return
         run, cast = taken
         self.token = cast.token
+        plan_run = run.plan_run_id
+        if plan_run is not None:
+            self._insist(lambda session: plan_runs.begun(session, plan_run))
         try:
             played = self._play(run, cast)
         except TooLate:
@@ -106,6 +109,8 @@ class Executor:
             self._insist(lambda session: _end(session, run, cast, played))
         except TooLate:
             log.warning("cast_taken_away", cast=cast_id)
+        if plan_run is not None:  # in a transaction of its own: the plan is locked before its runs
+            self._insist(lambda session: plan_runs.go_on(session, plan_run))
 
     def _insist(self, work: Callable[[Session], object]) -> None:
         self._database.insist(work, OUTAGE, ending=lambda: self._station_stops)
@@ -139,7 +144,7 @@ class Executor:
             held = browser_named(cast.browser)
         except Problem as error:
             self._refuse(cast, error)
-            return _Played(Ended(cast.id, cast.token, "failed"))
+            return _Played(Ended(cast.id, cast.token, "failed", counts=True))
         script = self._script(run, cast)
         context = self._browsers.context(held)
         owned.callback(context.close)
@@ -173,7 +178,8 @@ class Executor:
             told = f"{offer.by} took this row in hand at “{offer.at}”."
             on_record = run.kind == "run" and outcome == "passed"
             told += " On record such a row does not count as passed." if on_record else ""
-            ended = replace(ended, outcome="failed" if on_record else ended.outcome, message=told)
+            result = "failed" if on_record else ended.outcome
+            ended = replace(ended, outcome=result, message=told, counts=True)
             outcome = "failed"  # what a hand was on proves nothing
         return _Played(ended, player.release, prover if outcome == "passed" else None)
 

@@ -54,6 +54,7 @@ class Station:
         self, url: str, *, host: str = "127.0.0.1", port: int = 0, places: int = PLACES
     ) -> None:
         self.id = uuid.uuid4().hex[:12]
+        self._places = places
         self._database = Database(url)
         self._vault = Vault()
         self._browsers = Browsers()
@@ -117,6 +118,7 @@ class Station:
             address=self.address,
             browser=self._browsers.version,
             busy=self._worker.busy,
+            places=self._places,
             engines=self._browsers.engines,
         )
 

@@ -49,3 +49,17 @@ def check_calls(session: Session, test: Test, document: Document) -> None:
         names = {str(test.id): test.name} | {key: flow.name for key, flow in known.items()}
         path = " → ".join(f"“{names.get(key, key)}”" for key in loop)
         raise BadInput(f"A flow can not call itself: {path}.", where="flow")
+
+
+def check_plain(session: Session, key: str) -> None:
+    """Raise BadInput where there is no flow of that id, or one that needs values of its caller."""
+    flow = load(session, [key]).get(key)
+    if flow is None:
+        raise BadInput("That flow does not exist.", where="flow")
+    needy = [one.name for one in flow.document.takes if not one.default]
+    if needy:
+        raise BadInput(
+            f"“{flow.name}” needs a value for {needy[0]}, which nobody gives here.",
+            where=flow.name,
+            hint="Give the input a default.",
+        )

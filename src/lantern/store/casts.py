@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, distinct, func, select, text, update
+from sqlalchemy import ColumnElement, distinct, func, literal, select, text, update
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session, undefer, undefer_group
 
@@ -22,7 +22,7 @@ from lantern.core.runs import life
 from lantern.core.runs.life import Event, TooLate
 from lantern.core.values.redaction import everywhere
 from lantern.core.values.templates import masked
-from lantern.store import queue, stations
+from lantern.store import queue, sharing, stations
 from lantern.store.database import tell
 from lantern.store.models import Cast, Result, Run
 
@@ -34,13 +34,18 @@ SHORT = 20
 """Seconds that a page may need from reading a run until it is told of changes."""
 MOST_TOLD = 200
 """Casts that one notice names: it has to fit into 8,000 bytes."""
-_LIFE = (Cast.id, Cast.outcome, Cast.engine, Cast.job, Cast.token, Cast.takings, Cast.message)
+_LIFE = (
+    Cast.id, Cast.outcome, Cast.engine, Cast.job, Cast.token, Cast.takings, Cast.message,
+    Cast.failures, Cast.cancel_asked,
+)  # fmt: skip
 _CHANGED = {
     "outcome": "state",
     "job": "job",
     "token": "token",
     "takings": "takings",
     "message": "message",
+    "failures": "failures",
+    "cancel_asked": "cancel_asked",
 }
 
 
@@ -55,7 +60,8 @@ def load(session: Session, run_id: int) -> tuple[Run, life.Run]:
     rows = session.execute(select(*_LIFE).filter_by(run_id=run_id).order_by(Cast.position))
     casts = tuple(life.Cast(*row) for row in rows)  # type: ignore[arg-type]
     state: life.RunState = run.state  # type: ignore[assignment]
-    return run, life.Run(casts, state, run.cancel_asked, run.stopped, run.again, run.message)
+    now = life.Run(casts, state, run.cancel_asked, run.stopped, run.again, run.message)
+    return run, replace(now, retries=run.retries, fragile=run.fragile)
 
 
 def happen(session: Session, run_id: int, *events: Event) -> life.Run:
@@ -67,13 +73,22 @@ def happen(session: Session, run_id: int, *events: Event) -> life.Run:
     now = before
     for event in events:
         now = life.after(now, event)
-    now = _feed(session, run, now)
+    if run.plan_run_id is None:
+        now = _feed(session, run, now)
     _write(session, run, before, now)
     return now
 
 
-def _feed(session: Session, run: Run, now: life.Run) -> life.Run:
-    """Offer the next casts, one for each station that could play them."""
+def feed(session: Session, run_id: int, lanes: int) -> life.Run:
+    """Offer casts of a run of a plan, so that `lanes` of it are offered or under way."""
+    run, before = load(session, run_id)
+    now = _feed(session, run, before, lanes)
+    _write(session, run, before, now)
+    return now
+
+
+def _feed(session: Session, run: Run, now: life.Run, most: int | None = None) -> life.Run:
+    """Offer the next casts: `most` lanes, or one for each station that could play them."""
     wanted = {cast.engine for cast in now.casts if cast.state == "waiting" and not cast.job}
     if not wanted or now.ending or now.over:
         return now
@@ -81,8 +96,8 @@ def _feed(session: Session, run: Run, now: life.Run) -> life.Run:
     lanes = sum(bool(wanted & engines) for engines in offered)
     # Without a station the first waits in the queue, and begins as soon as there is one.
     engines = set().union(*offered) if lanes else wanted
-    priority = queue.TRY_FIRST if run.kind == "try" else 0
-    for cast in life.to_feed(now, max(1, lanes), engines):
+    for cast in life.to_feed(now, most or max(1, lanes), engines):
+        priority = sharing.priority(session, run.share_id) if run.share_id else 0
         job = queue.offer(session, cast.id, cast.engine, priority)
         now = life.after(now, life.Fed(cast.id, job))
     return now
@@ -116,7 +131,7 @@ def _write(session: Session, run: Run, before: life.Run, now: life.Run) -> None:
         run.started_at = clock
     if now.over and run.ended_at is None:
         run.ended_at = clock
-    if now.ending and (stopping := life.to_stop(now)):
+    if stopping := life.to_stop(now):
         tell(session, "stop", casts=[cast.id for cast in stopping])
         for cast in stopping:
             queue.withdraw(session, cast.job)
@@ -126,6 +141,16 @@ def _write(session: Session, run: Run, before: life.Run, now: life.Run) -> None:
         tell(session, "run", id=run.id)
     else:
         tell(session, "run", id=run.id, casts=changed)
+    if run.plan_run_id is not None:
+        tell(session, "plan run", id=run.plan_run_id)
+
+
+def cancel_one(session: Session, cast_id: int) -> None:
+    """Stop one cast, at once where it waits; the others of its run go on. Raises Missing."""
+    run = run_of(session, cast_id)
+    if run is None:
+        raise Missing("That row does not exist any more.", where=str(cast_id))
+    happen(session, run, life.CastCancelAsked(cast_id))
 
 
 def run_of(session: Session, cast_id: int) -> int | None:
@@ -142,6 +167,7 @@ def take(session: Session, cast_id: int, job: int, station_id: str) -> tuple[Run
         happen(session, run_id, life.Taken(cast_id, job, secrets.token_hex(16)))
     except TooLate:
         return None
+    sharing.took(session, session.scalar(select(Run.share_id).filter_by(id=run_id)), job)
     cast = session.get_one(Cast, cast_id, populate_existing=True)
     cast.station_id = station_id
     session.flush()
@@ -249,11 +275,11 @@ def played_by(session: Session, station_id: str) -> dict[int, str]:
 
 
 def to_stop(session: Session, cast_ids: Sequence[int]) -> list[int]:
-    """Return those of the casts whose run is to end."""
+    """Return those of the casts that are to end, alone or with their run."""
     query = (
         select(Cast.id)
         .join(Run, Run.id == Cast.run_id)
-        .filter(Cast.id.in_(cast_ids), Run.cancel_asked | (Run.stopped != ""))
+        .filter(Cast.id.in_(cast_ids), Run.cancel_asked | (Run.stopped != "") | Cast.cancel_asked)
     )
     return list(session.scalars(query))
 
@@ -342,11 +368,12 @@ def some(session: Session, run_id: int, cast_ids: Sequence[int] | None) -> Seque
     return session.scalars(query).all()
 
 
-def results(session: Session, cast_id: int) -> Sequence[Result]:
-    """Return the results of a cast's last taking in the order of the steps."""
+def results(session: Session, cast_id: int, taking: int | None = None) -> Sequence[Result]:
+    """Return the results of a cast's last taking, or of another, in the order of the steps."""
+    which = func.greatest(Cast.takings, 1) if taking is None else literal(taking)
     return session.scalars(
         select(Result)
         .join(Cast, Cast.id == Result.cast_id)
-        .filter(Result.cast_id == cast_id, Result.taking == func.greatest(Cast.takings, 1))
+        .filter(Result.cast_id == cast_id, Result.taking == which)
         .order_by(Result.position, Result.id)
     ).all()

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.keeping import Rules, RunFact, kind_of, runs_to_free, versions_to_free
 from lantern.core.problems import Missing
+from lantern.core.runs.life import RUN_OVER
 from lantern.store import queue, unneeded
 from lantern.store.database import Database, tell
 from lantern.store.models import (
@@ -41,7 +42,6 @@ JOBS_STAY = timedelta(days=7)
 """For how long the queue remembers what is over."""
 FRESH = timedelta(days=1)
 """How long a picture stays that nothing shows: what shows it may still be written."""
-OVER = ("passed", "failed", "interrupted", "cancelled")
 ALONE = 0x4C54_4944
 """The key of the advisory lock of whoever tidies."""
 
@@ -93,7 +93,7 @@ def runs_known(session: Session) -> list[RunFact]:
     """Return all runs that are over, with whether something needs them."""
     at = func.coalesce(Run.ended_at, Run.queued_at)
     query = select(Run.id, Run.test_id, Run.kind, Run.state, at, _held()).filter(
-        Run.state.in_(OVER)
+        Run.state.in_(RUN_OVER)
     )
     return [
         RunFact(key, test, kind_of(kind, state), ended, needed)
@@ -250,7 +250,7 @@ def _forget_jobs(work: _Work) -> None:
 def _free_runs(work: _Work, ids: Sequence[int]) -> Iterator[int]:
     for part in unneeded.parts(ids, AT_ONCE, work.stop):
         with work.database.session() as session:
-            locked = select(Run.id).filter(Run.id.in_(part), Run.state.in_(OVER))
+            locked = select(Run.id).filter(Run.id.in_(part), Run.state.in_(RUN_OVER))
             there = list(session.scalars(locked.with_for_update(skip_locked=True)))
             # Somebody may have pinned one, or raised a defect from it, a moment ago.
             needed = set(session.scalars(select(Run.id).filter(Run.id.in_(there), _held())))

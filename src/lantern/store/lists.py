@@ -26,7 +26,18 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from lantern.core.problems import UnknownName
 from lantern.core.review.defects import SEVERITIES
-from lantern.store.models import Account, Cast, Defect, Element, Environment, Run, Sighting, Test
+from lantern.store.models import (
+    Account,
+    Cast,
+    Defect,
+    Element,
+    Environment,
+    Plan,
+    PlanRun,
+    Run,
+    Sighting,
+    Test,
+)
 from lantern.store.paging import Order, Page, page
 
 NEVER = "never ran"
@@ -60,6 +71,7 @@ RUN: tuple[Any, ...] = (
     Run.queued_at,
     Run.started_at,
     Run.ended_at,
+    Run.plan_run_id,
     func.coalesce(Account.name, "").label("author"),
     func.coalesce(_CASTS, cast("{}", JSONB)).label("casts"),
 )
@@ -301,3 +313,58 @@ def named(session: Session, words: str, number: int) -> Sequence[Row[Any]]:
         some("element", 5, elements),
     )
     return session.execute(found).all()
+
+
+# -- plans ----------------------------------------------------------------------------------------
+
+_PLAN_EACH = (
+    select(Cast.outcome, func.count().label("count"))
+    .join(Run, Run.id == Cast.run_id)
+    .filter(Run.plan_run_id == PlanRun.id)
+    .group_by(Cast.outcome)
+    .correlate(PlanRun)
+    .subquery()
+)
+_PLAN_CASTS = select(func.jsonb_object_agg(_PLAN_EACH.c.outcome, _PLAN_EACH.c.count))
+_PLAN_RUN: tuple[Any, ...] = (
+    PlanRun.id,
+    PlanRun.plan_id,
+    PlanRun.plan_name,
+    PlanRun.state,
+    PlanRun.message,
+    func.coalesce(Account.name, "").label("author"),
+    PlanRun.cause,
+    PlanRun.again_of,
+    PlanRun.queued_at,
+    PlanRun.started_at,
+    PlanRun.ended_at,
+    func.coalesce(_PLAN_CASTS.scalar_subquery(), cast("{}", JSONB)).label("casts"),
+)
+_PLAN_RUNS: Select[Any] = (
+    select(*_PLAN_RUN).select_from(PlanRun).outerjoin(Account, Account.id == PlanRun.account_id)
+)
+
+
+def plan_runs_named(session: Session, ids: Collection[int]) -> dict[int, Row[Any]]:
+    """Return what lists show of the runs of plans with these ids, by id."""
+    return {row.id: row for row in session.execute(_PLAN_RUNS.filter(PlanRun.id.in_(ids)))}
+
+
+def of_plan_runs(session: Session, plan: int | None = None, after: str = "") -> Page[Row[Any]]:
+    """Return a page of the runs of plans, newest first; raises BadInput for a wrong `after`."""
+    query = _PLAN_RUNS if plan is None else _PLAN_RUNS.filter(PlanRun.plan_id == plan)
+    return page(session, query, Order((PlanRun.id.expression,), falling=True), after)
+
+
+def of_plans(session: Session, words: str = "", after: str = "") -> Page[Row[Any]]:
+    """Return a page of the plans by name, each with the id of its newest run.
+
+    Raises BadInput for an `after` that is none.
+    """
+    newest = select(func.max(PlanRun.id)).filter(PlanRun.plan_id == Plan.id).scalar_subquery()
+    query: Select[Any] = select(
+        Plan.id, Plan.name, Plan.body, Plan.changed_at, newest.label("last_run")
+    )
+    if words:
+        query = query.filter(Plan.name.icontains(words, autoescape=True))
+    return page(session, query, Order((func.lower(Plan.name), Plan.id.expression)), after)

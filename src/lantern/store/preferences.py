@@ -41,16 +41,7 @@ def get(session: Session) -> Preferences:
 def put(session: Session, preferences: Preferences) -> None:
     """Set what holds for the project; raises BadInput for a flow that can not be played so."""
     for key in filter(None, (preferences.before, preferences.after)):
-        flow = calls.load(session, [key]).get(key)
-        if flow is None:
-            raise BadInput("That flow does not exist.", where="flow")
-        needy = [one.name for one in flow.document.takes if not one.default]
-        if needy:
-            raise BadInput(
-                f"“{flow.name}” needs a value for {needy[0]}, which nobody gives here.",
-                where=flow.name,
-                hint="Give the input a default.",
-            )
+        calls.check_plain(session, key)
     settings = replace(preferences.settings, inherits=())
     value = {
         "settings": settings.as_json(),

@@ -22,8 +22,6 @@ PATIENCE = 3.0
 """Seconds that a worker waits for a connection: through an outage it asks again."""
 LAST = -10
 """The priority of what nobody waits for."""
-TRY_FIRST = 10
-"""The priority of tries: their author waits for them."""
 
 _offering = App(connector=PsycopgConnector())
 """Offers jobs on the connections of sessions; it opens none of its own."""

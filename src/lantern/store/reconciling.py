@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
 from lantern.core.runs import life
-from lantern.store import casts
+from lantern.store import casts, plan_runs, sharing
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run, Station
 
@@ -63,6 +63,7 @@ class Reconciler:
                 found = session.scalars(going.order_by(Run.id)).all()
             for run_id in found:
                 self._mend(run_id)
+            self._go_on_with_plans()
         except Exception:
             self._suspects.clear()  # who was silent meanwhile may live
             raise
@@ -75,6 +76,24 @@ class Reconciler:
             raise
         except Exception:
             log.exception("run_not_mended", run=run_id)  # the others have to be looked at as well
+
+    def _go_on_with_plans(self) -> None:
+        """Do for plans what whoever ended the last cast of theirs did not come to do."""
+        with self._database.session() as session:
+            found = plan_runs.open_ones(session)
+        for key in found:
+            self._go_on_with(key)
+        with self._database.session() as session:
+            sharing.forget_idle(session)
+
+    def _go_on_with(self, key: int) -> None:
+        try:
+            with self._database.session() as session:
+                plan_runs.go_on(session, key)
+        except SQLAlchemyError:
+            raise
+        except Exception:
+            log.exception("plan_not_gone_on_with", plan_run=key)
 
     def _end_abandoned(self, session: Session) -> None:
         """Finish the jobs of dead workers: what they had taken is lost then."""

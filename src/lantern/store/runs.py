@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from sqlalchemy import cast, delete, func, select
@@ -14,10 +14,13 @@ from sqlalchemy.orm import Session
 
 from lantern.core.data.choosing import choose_rows
 from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named, engine_of
+from lantern.core.plans.going import Phase
+from lantern.core.plans.model import Plan
+from lantern.core.plans.sharing import RUN_AHEAD
 from lantern.core.problems import BadInput, Missing
-from lantern.core.runs.life import CancelAsked
+from lantern.core.runs.life import RUN_OVER, CancelAsked
 from lantern.core.steps.model import Document
-from lantern.store import calls, casts, elements, files, preferences, tables, tests
+from lantern.store import calls, casts, elements, files, preferences, sharing, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Cast, Environment, Result, Run, Sighting, Test
 from lantern.store.rows import unpacked
@@ -26,7 +29,21 @@ Kind = Literal["try", "run"]
 LONGEST_SEED = 40
 MOST_CASTS = 20_000
 _FAILED_OF = re.compile(r"failed of (\d+)")
-OVER = ("passed", "failed", "interrupted", "cancelled")
+
+
+class NothingLeft(BadInput):
+    """All that a run would play is taken out of the plan."""
+
+
+@dataclass(frozen=True)
+class Within:
+    """What a run has from the run of a plan that it is a part of."""
+
+    plan_run: int
+    share: int
+    plan: Plan
+    phase: Phase = "main"
+    place: int = 0
 
 
 def create(
@@ -39,8 +56,11 @@ def create(
     seed: str = "",
     version: int | None = None,
     browsers: Sequence[str] = (),
+    within: Within | None = None,
 ) -> Run:
     """Create a run of the chosen rows, as the test is now or was in a version, and queue it.
+
+    `within` tells of which run of a plan it is a part; that has its casts offered then.
 
     It falls into casts: each row in each of the `browsers`, or in the one that the row names. With
     the `seed` of an earlier run the same values are made up again. Only the newest try per
@@ -60,6 +80,12 @@ def create(
     asked = {browser_named(name) for name in browsers}
     browsers = [name for name, browser in BROWSERS.items() if browser in asked]
     project = preferences.get(session)
+    if within:
+        project = replace(
+            project,
+            before=within.plan.before_row or project.before,
+            after=within.plan.after_row or project.after,
+        )
     document = replace(document, settings=document.settings.within(project.settings))
     if test.kind == "test":
         document = preferences.surrounded(document, project)
@@ -71,7 +97,7 @@ def create(
                 Run.kind == "try",
                 Run.test_id == test.id,
                 Run.account_id == account_id,
-                Run.state.in_(OVER),
+                Run.state.in_(RUN_OVER),
                 # What a defect was seen in stays, even from a try.
                 Run.id.not_in(
                     select(Cast.run_id).join(Result).join(Sighting, Sighting.result_id == Result.id)
@@ -99,10 +125,17 @@ def create(
         },
         account_id=account_id,
         again=document.settings.on_interrupted == "play again",
+        share_id=within.share if within else _share(session, kind),
     )
+    if within:
+        run.plan_run_id, run.phase, run.place = within.plan_run, within.phase, within.place
+        run.retries = within.plan.retries if within.phase == "main" else 0
+        run.fragile = within.plan.on_failure == "stop the test"
     for place in places or [-1]:
         values = dict(document.rows[place].values) if place >= 0 else {}
-        for name in _browsers(document, values, browsers):
+        for name in browsers_of(document, values, browsers):
+            if within and within.phase == "main" and within.plan.leaves_out(test.id, name):
+                continue
             run.casts.append(
                 Cast(
                     position=len(run.casts),
@@ -118,6 +151,8 @@ def create(
             where="rows",
             hint="Run a part of the rows, or fewer browsers, at a time.",
         )
+    if not run.casts:
+        raise NothingLeft(f"Nothing of “{test.name}” is left to play.", where=test.name)
     session.add(run)
     session.flush()
     casts.happen(session, run.id)
@@ -125,7 +160,16 @@ def create(
     return run
 
 
-def _browsers(document: Document, values: Mapping[str, str], asked: Sequence[str]) -> Sequence[str]:
+def _share(session: Session, kind: Kind) -> int:
+    """Return which share of the stations a run has that is not part of a plan."""
+    if kind == "try":
+        return sharing.tries(session).id
+    return sharing.new(session, ahead=RUN_AHEAD).id
+
+
+def browsers_of(
+    document: Document, values: Mapping[str, str], asked: Sequence[str]
+) -> Sequence[str]:
     """Return what a row is played in: what its own column says, else what the run was asked for."""
     columns = [name for name in document.columns if document.trait(name).role == "browser"]
     own = values.get(columns[0], "").strip() if columns else ""

@@ -13,7 +13,7 @@ import { usePaged } from '@/shared/lists'
 
 import RunTable from './RunTable.vue'
 
-const STATES = ['passed', 'failed', 'running', 'queued', 'interrupted', 'cancelled']
+const STATES = ['passed', 'unsteady', 'failed', 'running', 'queued', 'interrupted', 'cancelled']
 const route = useRoute()
 const state = ref(String(route.query.state ?? ''))
 const kind = ref('')

@@ -153,6 +153,12 @@ const { act: cancel } = useAct(() =>
       </div>
       <p class="mb-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
         <span>{{ run.data.value.run.kind === 'try' ? 'Try' : 'Run' }} {{ id }}</span>
+        <RouterLink
+          v-if="run.data.value.run.plan_run"
+          class="underline"
+          :to="`/plan-runs/${run.data.value.run.plan_run}`"
+          >part of a plan's run</RouterLink
+        >
         <span>{{ run.data.value.run.environment }} ({{ run.data.value.address }})</span>
         <span v-if="run.data.value.run.release">release {{ run.data.value.run.release }}</span>
         <span v-if="run.data.value.run.browser">{{ run.data.value.run.browser }}</span>

@@ -16,7 +16,7 @@ const COLUMNS: Column[] = [
   { id: 'time', title: 'Time', class: 'whitespace-nowrap text-soft' },
   { id: 'when', title: 'When', class: 'whitespace-nowrap text-soft' },
 ]
-const ORDER = ['passed', 'failed', 'skipped', 'interrupted', 'cancelled', 'running', 'waiting']
+const ORDER = ['passed', 'unsteady', 'failed', 'skipped', 'interrupted', 'cancelled', 'running', 'waiting']
 function tally(rows: Record<string, number>): string {
   const all = Object.values(rows).reduce((sum, count) => sum + count, 0)
   if (all === 1) return '1 row'
@@ -34,6 +34,7 @@ function tally(rows: Record<string, number>): string {
         row.test_name
       }}</RouterLink>
       <span v-if="row.kind === 'try'" class="chip ml-2">try</span>
+      <RouterLink v-if="row.plan_run" class="chip ml-2" :to="`/plan-runs/${row.plan_run}`">plan</RouterLink>
     </template>
     <template #outcome="{ row }"><Outcome :outcome="row.state" /></template>
     <template #rows="{ row }">{{ tally(row.rows) }}</template>

@@ -4,6 +4,8 @@ import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { ago, exact } from '@/shared/times'
 
+import Queue from './Queue.vue'
+
 const stations = useStations()
 </script>
 
@@ -39,5 +41,6 @@ const stations = useStations()
         </tbody>
       </table>
     </div>
+    <Queue />
   </div>
 </template>

@@ -14,12 +14,13 @@ const done = computed(
 /** How the bar is made up: what failed is seen in it. */
 const SHARES = [
   ['passed', 'bg-good'],
+  ['unsteady', 'bg-odd'],
   ['failed', 'bg-bad'],
   ['other', 'bg-strong-line'],
 ] as const
 const count = (outcome: (typeof SHARES)[number][0]): number =>
   outcome === 'other'
-    ? done.value - count('passed') - count('failed')
+    ? done.value - count('passed') - count('unsteady') - count('failed')
     : props.run.casts.filter((row) => row.outcome === outcome).length
 /** Whether rows were played in more than one browser, so that it has to be told which. */
 const several = computed(() => new Set(props.run.casts.map((one) => one.browser)).size > 1)

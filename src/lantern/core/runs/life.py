@@ -12,17 +12,22 @@ from collections.abc import Container
 from dataclasses import dataclass, replace
 from typing import Literal
 
-CastState = Literal["waiting", "running", "passed", "failed", "interrupted", "cancelled", "skipped"]
-RunState = Literal["queued", "running", "passed", "failed", "interrupted", "cancelled"]
+CastState = Literal[
+    "waiting", "running", "passed", "unsteady", "failed", "interrupted", "cancelled", "skipped"
+]
+RunState = Literal["queued", "running", "passed", "unsteady", "failed", "interrupted", "cancelled"]
 Outcome = Literal["passed", "failed", "interrupted", "cancelled"]
 
-OVER = ("passed", "failed", "interrupted", "cancelled", "skipped")
+RUN_OVER = ("passed", "unsteady", "failed", "interrupted", "cancelled")
+"""States of runs that nothing leads out of."""
+OVER = ("passed", "unsteady", "failed", "interrupted", "cancelled", "skipped")
 """States that nothing leads out of."""
 MOST_TAKINGS = 3
 """How often a cast is begun at most where interrupted rows are played again."""
 
 STOPPED_STATION = "The station that played it stopped."
 BEFORE_IT_BEGAN = "Cancelled before it began."
+A_ROW_FAILED = "A row failed, and the plan stops the test then."
 
 
 class TooLate(Exception):
@@ -34,7 +39,8 @@ class Cast:
     """One row in one browser.
 
     `job` is the queue's number of the job that offers it, 0 when none does; `token` that of the
-    taking under way, "" when none is; `takings` counts how often it was taken.
+    taking under way, "" when none is; `takings` counts how often it was taken, `failures` how
+    often it failed and was played again; `cancel_asked` tells that this one alone is to stop.
     """
 
     id: int
@@ -44,6 +50,8 @@ class Cast:
     token: str = ""
     takings: int = 0
     message: str = ""
+    failures: int = 0
+    cancel_asked: bool = False
 
     @property
     def over(self) -> bool:
@@ -55,8 +63,9 @@ class Cast:
 class Run:
     """A run with its casts in order.
 
-    `again` allows that interrupted casts are played again; `stopped` is why no further cast
-    begins, "" when none stopped the run.
+    `again` allows that interrupted casts are played again, `retries` how often a failed one is; one
+    that failed for good stops a `fragile` run. `stopped` is why no further cast begins, "" when
+    nothing stopped the run.
     """
 
     casts: tuple[Cast, ...]
@@ -65,6 +74,8 @@ class Run:
     stopped: str = ""
     again: bool = False
     message: str = ""
+    retries: int = 0
+    fragile: bool = False
 
     @property
     def over(self) -> bool:
@@ -103,13 +114,17 @@ class Taken:
 
 @dataclass(frozen=True)
 class Ended:
-    """The taking is over; with `stops` no further cast of the run begins."""
+    """The taking is over; with `stops` no further cast of the run begins.
+
+    One that failed is played again where the run says so, unless it `counts` at once.
+    """
 
     cast: int
     token: str
     outcome: Outcome
     message: str = ""
     stops: str = ""
+    counts: bool = False
 
 
 @dataclass(frozen=True)
@@ -134,7 +149,21 @@ class CancelAsked:
     """Someone wants the run to stop."""
 
 
-Event = Fed | Taken | Ended | Lost | JobLost | CancelAsked
+@dataclass(frozen=True)
+class Stopped:
+    """No further cast begins, and those under way stop, for a reason outside of the run."""
+
+    why: str
+
+
+@dataclass(frozen=True)
+class CastCancelAsked:
+    """Someone wants one cast to stop, and the others to go on."""
+
+    cast: int
+
+
+Event = CastCancelAsked | Fed | Taken | Ended | Lost | JobLost | CancelAsked | Stopped
 
 
 def after(run: Run, event: Event) -> Run:
@@ -145,9 +174,13 @@ def after(run: Run, event: Event) -> Run:
     """
     if isinstance(event, CancelAsked):
         return run if run.over else _settled(replace(run, cancel_asked=True))
+    if isinstance(event, Stopped):
+        return run if run.over else _settled(replace(run, stopped=run.stopped or event.why))
     cast = run.cast(event.cast)
     stopped = run.stopped
     match event:
+        case CastCancelAsked():
+            cast = _cancelled(cast)
         case Fed():
             if cast.state != "waiting" or cast.job or run.ending:
                 raise TooLate(f"Cast {cast.id} needs no job.")
@@ -159,8 +192,11 @@ def after(run: Run, event: Event) -> Run:
         case Ended():
             if cast.state != "running" or cast.token != event.token:
                 raise TooLate(f"Cast {cast.id} is not played under that token.")
-            cast = _over(cast, event.outcome, event.message)
-            stopped = stopped or event.stops
+            cast = _ended(run, cast, event)
+            if cast.over:
+                stopped = stopped or event.stops
+            if cast.state == "failed" and run.fragile:
+                stopped = stopped or A_ROW_FAILED
         case Lost():
             if cast.state != "running" or cast.token != event.token:
                 return run
@@ -177,10 +213,33 @@ def _over(cast: Cast, state: CastState, message: str) -> Cast:
     return replace(cast, state=state, token="", job=0, message=message)
 
 
+def _ended(run: Run, cast: Cast, event: Ended) -> Cast:
+    ending = run.ending or cast.cancel_asked
+    again = event.outcome == "failed" and not event.counts and not ending
+    if again and cast.failures < run.retries:
+        waiting = replace(cast, state="waiting", token="", job=0, message=event.message)
+        return replace(waiting, failures=cast.failures + 1)
+    if event.outcome == "passed" and cast.failures:
+        return _over(cast, "unsteady", event.message or told_unsteady(cast.failures))
+    return _over(cast, event.outcome, event.message)
+
+
+def told_unsteady(failures: int) -> str:
+    """Return what is said of a cast that passed after it had failed."""
+    times = "once" if failures == 1 else f"{failures} times"
+    return f"It failed {times} before it passed."
+
+
+def _cancelled(cast: Cast) -> Cast:
+    if cast.state == "waiting":
+        return replace(_over(cast, "cancelled", BEFORE_IT_BEGAN), cancel_asked=True)
+    return cast if cast.over else replace(cast, cancel_asked=True)
+
+
 def _lost(run: Run, cast: Cast, message: str) -> Cast:
-    if run.ending:
+    if run.ending or cast.cancel_asked:
         return _over(cast, "cancelled", message)
-    if run.again and cast.takings < MOST_TAKINGS:
+    if run.again and cast.takings - cast.failures < MOST_TAKINGS:
         return replace(cast, state="waiting", token="", job=0, message=message)
     return _over(cast, "interrupted", message)
 
@@ -212,14 +271,18 @@ def _verdict(run: Run) -> tuple[RunState, str]:
         return "cancelled", "" if begun else BEFORE_IT_BEGAN
     if "failed" in states or run.stopped:
         return "failed", run.stopped
-    if lost or set(states) != {"passed"}:
-        return "interrupted", lost[0].message if lost else ""
-    return "passed", ""
+    if lost:
+        return "interrupted", lost[0].message
+    if not set(states) <= {"passed", "unsteady"}:
+        return "cancelled", ""
+    return ("unsteady" if "unsteady" in states else "passed"), ""
 
 
 def to_stop(run: Run) -> tuple[Cast, ...]:
     """Return the casts under way that are to stop."""
-    return tuple(one for one in run.casts if one.state == "running") if run.ending else ()
+    return tuple(
+        one for one in run.casts if one.state == "running" and (run.ending or one.cancel_asked)
+    )
 
 
 def to_feed(run: Run, lanes: int, engines: Container[str]) -> tuple[Cast, ...]:

@@ -71,6 +71,8 @@ class Station(Base):
     address: Mapped[str]
     browser: Mapped[str] = mapped_column(server_default="")
     busy: Mapped[int] = mapped_column(default=0)
+    places: Mapped[int] = mapped_column(default=2, server_default="2")
+    """How many casts it plays at once."""
     engines: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     """What it can start, by the names of core.engine.browsers."""
     started_at: Mapped[datetime] = mapped_column(server_default=Now)

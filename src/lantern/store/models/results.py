@@ -63,6 +63,19 @@ class Run(Base):
     """Whether interrupted casts are played again."""
     pinned: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether somebody wants it kept for good."""
+    plan_run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("plan_runs.id", ondelete="SET NULL"), index=True
+    )
+    phase: Mapped[str] = mapped_column(String(10), default="main", server_default="main")
+    """When a run of a plan has its turn: before the others, among them, or after them."""
+    place: Mapped[int] = mapped_column(default=0, server_default="0")
+    """Its place among the runs of a plan."""
+    retries: Mapped[int] = mapped_column(default=0, server_default="0")
+    fragile: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether a row that failed for good stops it."""
+    share_id: Mapped[int | None] = mapped_column(
+        ForeignKey("shares.id", ondelete="SET NULL"), index=True
+    )
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     queued_at: Mapped[datetime] = mapped_column(server_default=Now)
     started_at: Mapped[datetime | None]
@@ -78,7 +91,8 @@ class Cast(Base):
 
     `browser` is what it is played in, as people name it, `engine` what a station must offer for
     it, `version` the browser that it was. `job` offers it in the queue; `token` is that of the
-    taking under way, without which nothing of the cast can be written, and `takings` counts them.
+    taking under way, without which nothing of the cast can be written, and `takings` counts them;
+    `failures` counts those that failed and were played again.
     `kept` holds what it kept of the application: its result columns. `hand` is who took it in
     hand while it was played, "" for nobody: such a cast never passes on record.
     """
@@ -96,6 +110,9 @@ class Cast(Base):
     job: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     token: Mapped[str] = mapped_column(String(32), default="", server_default="", index=True)
     takings: Mapped[int] = mapped_column(default=0, server_default="0")
+    failures: Mapped[int] = mapped_column(default=0, server_default="0")
+    cancel_asked: Mapped[bool] = mapped_column(default=False, server_default="false")
+    """Whether this one alone is to stop."""
     station_id: Mapped[str] = mapped_column(String(32), default="", server_default="")
     message: Mapped[str] = mapped_column(default="", server_default="")
     kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")

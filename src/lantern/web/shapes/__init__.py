@@ -9,6 +9,7 @@ from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.keeping import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.plans import *  # noqa: F403
 from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.proofs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.rehearsing import *  # noqa: F403 - all of them are meant

@@ -49,7 +49,8 @@ class CastOut(Shape):
     """One row in one browser; `kept`: its result columns; `failed_at`: the first failed sentence.
 
     `browser` as people name it, `version` what it was; `takings` counts how often a station took
-    it: more than once where interrupted rows are played again. `hand` is who took it in hand.
+    it: more than once where rows that were interrupted or failed are played again; `failures` how
+    often it failed before. `hand` is who took it in hand.
     """
 
     id: int
@@ -68,6 +69,7 @@ class CastOut(Shape):
     version: str
     station: str
     takings: int
+    failures: int
     hand: str
 
 
@@ -181,6 +183,12 @@ class FileKept(Shape):
     name: str
     size: int
     digest: str
+
+
+class ResultsAsk(Query):
+    """Results of which taking of a row: the last one where none is named."""
+
+    taking: int | None = None
 
 
 class ResultList(Shape):

@@ -150,7 +150,7 @@ class SettingsOut(Shape):
 
 
 class RunBrief(Shape):
-    """A run in a list; `rows` counts rows by outcome."""
+    """A run in a list; `rows` counts rows by outcome, `plan_run` is the run of a plan it is of."""
 
     id: int
     kind: str
@@ -164,6 +164,7 @@ class RunBrief(Shape):
     queued_at: datetime
     started_at: datetime | None
     ended_at: datetime | None
+    plan_run: int | None
     rows: dict[str, int]
 
 

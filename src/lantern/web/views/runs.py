@@ -41,11 +41,12 @@ def brief(run: Row[Any]) -> shapes.RunBrief:
         queued_at=run.queued_at,
         started_at=run.started_at,
         ended_at=run.ended_at,
+        plan_run=run.plan_run_id,
         rows=run.casts,
     )
 
 
-def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.CastOut:
+def cast_out(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.CastOut:
     """Return a cast's shape; `sentences` are the ids of the test's own."""
     seconds = None
     if cast.started_at and cast.ended_at:
@@ -66,6 +67,7 @@ def _cast(cast: Cast, came: casts.Summary, sentences: Sequence[str]) -> shapes.C
         version=cast.version,
         station=cast.station_id,
         takings=cast.takings,
+        failures=cast.failures,
         hand=cast.hand,
         steps_done=last_reached(sentences, came.reached) or len(came.reached),
     )
@@ -100,7 +102,7 @@ def delta_of(
         run=brief(_listed(session, run_id)),
         message=run.message,
         casts=[
-            _cast(one, came.get(one.id, casts.NO_RESULTS), sentences) for one in changed.values()
+            cast_out(one, came.get(one.id, casts.NO_RESULTS), sentences) for one in changed.values()
         ],
         results=fresh,
         again=lately,
@@ -111,7 +113,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
     """Return a run's shape, with its rows."""
     came = casts.summaries(session, run.id)
     sentences = runs.sentences(session, run.id)
-    played = [_cast(cast, came.get(cast.id, casts.NO_RESULTS), sentences) for cast in run.casts]
+    played = [cast_out(cast, came.get(cast.id, casts.NO_RESULTS), sentences) for cast in run.casts]
     named = [
         step["inputs"].get("name", "")
         for step in run.body.get("steps", [])
@@ -248,12 +250,12 @@ def cancel_run(path: shapes.ById) -> Response:
 
 
 @api.get("/casts/<int:id>/results", operation_id="listResults", responses={200: shapes.ResultList})
-def list_results(path: shapes.ById) -> Response:
+def list_results(path: shapes.ById, query: shapes.ResultsAsk) -> Response:
     """Return the results of a row, step by step."""
     with services().database.session() as session:
         if session.get(Cast, path.id) is None:
             raise Missing("That row does not exist any more.", where=str(path.id))
-        found = [result_out(result) for result in casts.results(session, path.id)]
+        found = [result_out(result) for result in casts.results(session, path.id, query.taking)]
     return reply(shapes.ResultList(results=found))
 
 

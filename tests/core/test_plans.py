@@ -1,0 +1,261 @@
+"""Plans: what they say, how a run of one goes, how long it takes, how plans share the stations."""
+
+from collections import Counter
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from lantern.core.plans.going import (
+    NOT_BEGUN,
+    TIME_IS_UP,
+    Going,
+    Part,
+    changes,
+    may_feed,
+    to_stop,
+    together,
+    verdict,
+)
+from lantern.core.plans.model import Cell, Pick, Plan, check_name, differences
+from lantern.core.plans.outlook import UNKNOWN, Span, in_order, span_of, whole
+from lantern.core.plans.sharing import TRIES_AHEAD, TRIES_WEIGHT, Share, offered, tag_of
+from lantern.core.problems import BadInput, UnknownName
+
+NIGHTLY = Plan(
+    picks=(Pick(test=3, rows="2-5"), Pick("label", words="night"), Pick("search", words="quote")),
+    browsers=("chromium", "firefox"),
+    left_out=(Cell(3, "firefox"),),
+    environments=(1, 2),
+    order="random",
+    seed="x1",
+    at_once=4,
+    on_failure="stop the test",
+    retries=2,
+    before="7",
+    minutes=90,
+    weight=3,
+    overlap="skip",
+)
+
+
+def test_a_plan_is_read_as_it_was_written():
+    assert Plan.read(NIGHTLY.as_json()) == NIGHTLY
+    assert Plan.read({}) == Plan()
+    assert NIGHTLY.leaves_out(3, "firefox")
+    assert not NIGHTLY.leaves_out(3, "chromium")
+    assert differences(NIGHTLY, replace(NIGHTLY, weight=1, at_once=0)) == ["at once", "weight"]
+    assert check_name("  Every   night ") == "Every night"
+
+
+@pytest.mark.parametrize(
+    ("raw", "said"),
+    [
+        ({"picks": [{"kind": "test"}]}, "which test"),
+        ({"picks": [{"kind": "search", "words": " "}]}, "search for"),
+        ({"picks": [{"kind": "label", "words": "a,b"}]}, "label"),
+        ({"picks": [{"kind": "all"}]}, "choice"),
+        ({"picks": [{"test": n} for n in range(1, 600)]}, "up to 500"),
+        ({"browsers": ["netscape"]}, "browser"),
+        ({"at_once": 65}, "from 0 to 64"),
+        ({"retries": "two"}, "whole number"),
+        ({"retries": True}, "whole number"),
+        ({"weight": 0}, "from 1 to 10"),
+        ({"minutes": 1.5}, "whole number"),
+        ({"order": "by moonlight"}, "choice"),
+    ],
+)
+def test_what_a_plan_can_not_say_is_refused(raw, said):
+    with pytest.raises((BadInput, UnknownName), match=said):
+        Plan.read(raw)
+    with pytest.raises(BadInput, match="name"):
+        check_name(" ")
+
+
+# -- how it goes ----------------------------------------------------------------------------------
+
+
+def test_the_flow_before_comes_first_and_the_one_after_last():
+    parts = (Part(1, "before", waiting=1), Part(2, waiting=3), Part(3, "after", waiting=1))
+    assert may_feed(Going(parts)) == [(1, 1)]
+    parts = (Part(1, "before", "passed"), *parts[1:])
+    assert may_feed(Going(parts)) == [(2, 3)]
+    assert to_stop(Going(parts)) == {}
+    parts = (*parts[:1], Part(2, state="failed"), *parts[2:])
+    assert may_feed(Going(parts)) == [(3, 1)]
+    failed = Going((Part(1, "before", "failed"), Part(2, waiting=3), Part(3, "after", waiting=1)))
+    assert to_stop(failed) == {2: NOT_BEGUN}
+
+
+def test_casts_are_offered_in_order_no_more_at_once_than_the_plan_says():
+    parts = (Part(1, state="running", busy=1, waiting=1), Part(2, waiting=4), Part(3, waiting=4))
+    assert may_feed(Going(parts, at_once=4)) == [(1, 2), (2, 2)]
+    assert may_feed(Going(parts, at_once=1)) == []
+    assert may_feed(Going(parts)) == [(1, 2), (2, 4), (3, 4)]
+
+
+def test_what_is_left_is_stopped_by_a_failure_or_when_time_is_up():
+    parts = (Part(1, state="failed"), Part(2, waiting=2), Part(3, "after", waiting=1))
+    assert to_stop(Going(parts, stopped="It failed.")) == {2: "It failed."}
+    assert to_stop(Going(parts), late=True) == {2: TIME_IS_UP}
+    assert to_stop(Going(parts)) == {}
+
+
+@pytest.mark.parametrize(
+    ("states", "more", "said"),
+    [
+        ([], {}, "passed"),
+        (["passed", "passed"], {}, "passed"),
+        (["passed", "unsteady"], {}, "unsteady"),
+        (["passed", "failed", "interrupted", "unsteady"], {}, "failed"),
+        (["passed", "interrupted"], {}, "interrupted"),
+        (["passed", "cancelled"], {"cancel_asked": True}, "cancelled"),
+        (["passed", "passed"], {"stopped": "Time."}, "failed"),
+        (["queued", "passed"], {}, "running"),
+        (["queued", "queued"], {}, "queued"),
+    ],
+)
+def test_the_verdict_is_the_worst_of_its_parts(states, more, said):
+    parts = tuple(Part(n, state=state) for n, state in enumerate(states))
+    assert verdict(Going(parts, **more))[0] == said
+
+
+@given(
+    st.lists(
+        st.builds(
+            Part,
+            id=st.integers(0, 10**6),
+            phase=st.sampled_from(["before", "main", "after"]),
+            state=st.sampled_from(["queued", "running", "passed", "failed"]),
+            busy=st.integers(0, 3),
+            waiting=st.integers(0, 5),
+        ),
+        max_size=6,
+    ),
+    st.integers(1, 6),
+)
+def test_never_more_at_once_than_said_and_only_one_phase_at_a_time(parts, at_once):
+    going = Going(tuple(parts), at_once)
+    fed = may_feed(going)
+    by_id = {one.id: one for one in parts}
+    if len(by_id) < len(parts):
+        return
+    more = sum(lanes - by_id[key].busy for key, lanes in fed)
+    assert more <= max(0, at_once - sum(one.busy for one in parts))
+    assert len({by_id[key].phase for key, _ in fed}) <= 1
+    assert going.over == (verdict(going)[0] not in ("queued", "running"))
+
+
+def test_cells_show_the_worst_that_came_and_what_changed_since_the_last_time():
+    assert together(["passed", "unsteady"]) == "unsteady"
+    assert together(["passed", "failed", "unsteady"]) == "failed"
+    assert together(["passed", "waiting"]) == "running"
+    assert together(["failed", "waiting"]) == "running"
+    assert together(["waiting", "waiting"]) == "waiting"
+    assert together(["passed", "running", "failed"]) == "running"
+    assert together([]) == ""
+    before = {("A", "chromium"): "passed", ("B", "chromium"): "failed", ("C", "firefox"): "passed"}
+    now = {("A", "chromium"): "failed", ("B", "chromium"): "failed", ("D", "chromium"): "passed"}
+    found = [(one.test, one.before, one.now) for one in changes(before, now)]
+    assert found == [("A", "passed", "failed"), ("D", "", "passed"), ("C", "passed", "")]
+
+
+# -- how long it takes ----------------------------------------------------------------------------
+
+
+def test_how_long_it_takes_is_told_from_how_long_it_took():
+    assert span_of([]) == Span(*UNKNOWN)
+    assert span_of([4.0]) == Span(4.0, 4.0, 4.0)
+    assert span_of([float(n) for n in range(1, 11)]) == Span(2.0, 6.0, 10.0)
+    casts = [Span(1, 2, 3)] * 5
+    assert whole(casts, 1) == Span(5, 10, 15)
+    assert whole(casts, 2) == Span(3, 6, 9)
+    assert whole([], 2) == Span(0, 0, 0)
+    assert whole(casts, 0).usual == float("inf")
+
+
+@given(st.lists(st.floats(0.1, 100), min_size=1, max_size=20), st.integers(1, 8))
+def test_places_share_the_work_and_no_bound_is_broken(seconds, places):
+    usual = whole([Span(one, one, one) for one in seconds], places).usual
+    least = max(max(seconds), sum(seconds) / places)
+    assert least - 1e-6 <= usual <= sum(seconds) + 1e-6
+    assert usual <= 2 * least + 1e-6  # Graham's bound for list scheduling
+
+
+def test_the_order_of_a_plan():
+    things, seconds = ["a", "b", "c", "d"], [1.0, 9.0, 9.0, 4.0]
+    assert in_order(things, "as listed", seconds, "") == things
+    assert in_order(things, "longest first", seconds, "") == ["b", "c", "d", "a"]
+    one = in_order(things, "random", seconds, "s1")
+    assert sorted(one) == things
+    assert in_order(things, "random", seconds, "s1") == one
+    assert any(in_order(things, "random", seconds, f"s{n}") != one for n in range(20))
+
+
+# -- sharing the stations -------------------------------------------------------------------------
+
+
+class Queue:
+    """What is offered and given out, each share having one offer waiting whenever it has work."""
+
+    def __init__(self, **shares):
+        self.shares, self.waiting, self.count, self.now = shares, [], 0, 0.0
+
+    def offer(self, name):
+        self.shares[name], priority = offered(self.shares[name], self.now)
+        self.count += 1
+        self.waiting.append((priority, -self.count, name))
+
+    def give(self):
+        best = max(self.waiting)
+        self.waiting.remove(best)
+        self.now = max(self.now, tag_of(best[0]))
+        return best[2]
+
+
+@given(st.lists(st.integers(1, 10), min_size=2, max_size=5))
+def test_plans_share_by_weight_and_none_starves(weights):
+    queue = Queue(**{f"p{n}": Share(weight=weight) for n, weight in enumerate(weights)})
+    for name in queue.shares:
+        queue.offer(name)
+    given_out = Counter()
+    rounds = 20 * sum(weights)
+    for _ in range(rounds):
+        name = queue.give()
+        given_out[name] += 1
+        queue.offer(name)
+    for n, weight in enumerate(weights):
+        assert abs(given_out[f"p{n}"] - rounds * weight / sum(weights)) <= 2
+
+
+def test_a_try_goes_before_all_plans_however_long_they_have_waited_but_not_for_ever():
+    queue = Queue(plan=Share(weight=10), tries=Share(TRIES_WEIGHT, TRIES_AHEAD))
+    for _ in range(500):
+        queue.offer("plan")
+        queue.give()
+    for _ in range(30):
+        queue.offer("plan")
+    for _ in range(10):
+        queue.offer("tries")
+        assert queue.give() == "tries"
+    taken = Counter()
+    for _ in range(400):
+        queue.offer("tries")
+        taken[queue.give()] += 1
+    assert taken["plan"] >= 20, "tries without end leave something for plans"
+
+
+def test_what_a_lead_moved_goes_before_and_what_was_idle_saves_nothing_up():
+    queue = Queue(a=Share(), b=Share(boost=1), late=Share())
+    for _ in range(50):
+        queue.offer("a")
+        queue.give()
+    for name in ("a", "late", "b"):
+        queue.offer(name)
+    assert queue.give() == "b"
+    for _ in range(4):
+        queue.offer("late")
+    order = [queue.give() for _ in range(3)]
+    assert "a" in order[:2], "what comes late does not make up for the time before"
+    assert tag_of(offered(Share(boost=-1, tag=7.5), 0)[1]) == 7.5
