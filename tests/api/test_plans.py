@@ -6,7 +6,7 @@ import pytest
 
 from lantern.core.plans.going import NOT_BEGUN, TIME_IS_UP
 from lantern.core.steps.model import Document, Step, Taken
-from lantern.store import plan_runs, tests
+from lantern.store import plan_runs, projects, tests
 from lantern.store.models import Environment, PlanRun, Run
 from lantern.store.reconciling import Reconciler
 from tests.api.conftest import Client
@@ -371,6 +371,57 @@ def test_only_what_failed_the_last_time_is_played(client, make, ids, database):
     assert [(name, number) for name, number, _ in worker.played] == [(QUOTES, 4)]
     answer = client.post(f"/plans/{plan['id']}/runs")
     assert answer.status_code == 422, "nothing failed the last time"
+
+
+def test_a_plan_goes_out_and_comes_in_with_the_project(client, make, ids, database):
+    warm = flow(database, "Warm up")
+    make(
+        before=warm,
+        retries=2,
+        browsers=["chromium", "firefox"],
+        left_out=[{"test": ids[BOOKING], "browser": "firefox"}],
+    )
+    with database.session() as session:
+        project = projects.export(session)
+    text = project["plans/every-night.yaml"].decode()
+    assert "before: Warm up" in text
+    with database.session() as session:
+        again = projects.Import(session, None)
+        again.take(project)
+        assert (again.changes, again.troubles) == ([], [])
+    changed = project | {
+        "plans/every-night.yaml": text.replace("retries: 2", "retries: 1").encode()
+    }
+    changed["plans/new.yaml"] = b"lantern: 1\nplan: Smoke\ntests:\n  - {label: smoke}\n"
+    with database.session() as session:
+        again = projects.Import(session, None)
+        again.take(changed)
+        told = [(one.what, one.words) for one in again.changes]
+    assert told == [("changed", "plan “Every night”"), ("added", "plan “Smoke”")]
+    wrong = b"lantern: 1\nplan: Odd\ntests:\n  - {test: Book a fring}\norder: by moonlight\n"
+    with database.session() as session:
+        again = projects.Import(session, None)
+        again.take(project | {"plans/odd.yaml": wrong})
+        troubles = [(path, one.line, one.hint) for path, one in again.troubles]
+    assert ("plans/odd.yaml", 4, "Did you mean Book a firing?") in troubles
+    assert len(troubles) == 2
+
+
+def test_a_cell_is_cancelled_and_the_command_box_finds_plans(client, make, database):
+    up(database, "st1", engines=["chromium", "firefox"])
+    run = start(client, make(browsers=["chromium", "firefox"]))
+    row = run["rows"][0]["run"]
+    key = run["run"]["id"]
+    asked = {"run": row, "browser": "firefox"}
+    assert client.post(f"/plan-runs/{key}/cell/cancel", **asked).status_code == 200
+    assert client.post("/plan-runs/99/cell/cancel", **asked).status_code == 404
+    Worker(database).play()
+    found = client.get(f"/plan-runs/{key}").json
+    assert matrix(found)[QUOTES, "firefox"] == "cancelled"
+    assert found["run"]["casts"] == {"passed": 9, "cancelled": 7}
+    assert found["run"]["state"] == "cancelled"
+    told = client.get("/search", q="every night").json["found"]
+    assert [(one["kind"], one["title"]) for one in told] == [("plan", "Every night")]
 
 
 # -- the queue ------------------------------------------------------------------------------------

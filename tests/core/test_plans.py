@@ -21,6 +21,7 @@ from lantern.core.plans.going import (
 from lantern.core.plans.model import Cell, Pick, Plan, check_name, differences
 from lantern.core.plans.outlook import UNKNOWN, Span, in_order, span_of, whole
 from lantern.core.plans.sharing import TRIES_AHEAD, TRIES_WEIGHT, Share, offered, tag_of
+from lantern.core.plans.text import Named, plan_text, read_plan
 from lantern.core.problems import BadInput, UnknownName
 
 NIGHTLY = Plan(
@@ -71,6 +72,57 @@ def test_what_a_plan_can_not_say_is_refused(raw, said):
         Plan.read(raw)
     with pytest.raises(BadInput, match="name"):
         check_name(" ")
+
+
+NAMES = Named({3: "Book a firing", 4: "It's: odd"}, {"7": "Warm up"}, {1: "Kiln Desk", 2: "[x]"})
+
+
+@given(
+    st.lists(
+        st.builds(
+            Pick, st.just("test"), st.sampled_from([3, 4]), rows=st.sampled_from(["all", "2-"])
+        )
+        | st.builds(
+            Pick,
+            st.sampled_from(["label", "search"]),
+            words=st.sampled_from(["night", "a: b", "yes", "07"]),
+        ),
+        max_size=4,
+        unique=True,
+    ),
+    st.sampled_from([(), (1,), (1, 2)]),
+    st.integers(0, 3),
+    st.sampled_from(["", "7"]),
+    st.sampled_from(["", "s1", "007"]),
+)
+def test_a_plan_as_text_is_read_back_as_it_was(picks, places, retries, flow, seed):
+    plan = Plan(
+        tuple(picks),
+        environments=places,
+        retries=retries,
+        after_row=flow,
+        seed=seed,
+        left_out=(Cell(4, "firefox"),),
+    )
+    found = read_plan(plan_text("Every night", plan, NAMES), NAMES)
+    assert (found.name, found.plan, found.troubles) == ("Every night", plan, ())
+
+
+def test_what_is_wrong_in_the_text_of_a_plan_is_told_at_its_line():
+    text = """lantern: 1
+plan: Odd
+tests:
+  - {test: Book a fring}
+  - {test: Book a firing, label: x}
+environments: [Kln Desk]
+before: Warm
+weigth: 3
+"""
+    troubles = {one.line: one.message for one in read_plan(text, NAMES).troubles}
+    assert sorted(troubles) == [4, 5, 6, 7, 8]
+    assert "no test “Book a fring”" in troubles[4]
+    nameless = read_plan("lantern: 1\nretries: 9\n", NAMES)
+    assert [one.line for one in nameless.troubles] == [1, 1]
 
 
 # -- how it goes ----------------------------------------------------------------------------------

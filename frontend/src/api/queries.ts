@@ -82,6 +82,19 @@ export const useResults = (cast: Ref<number>) =>
     enabled: computed(() => cast.value > 0),
   })
 
+/** The results of an earlier time that a row was played; 0 for none. */
+export const useEarlierResults = (cast: Ref<number>, taking: Ref<number>) =>
+  useQuery({
+    queryKey: computed(() => ['results', 'earlier', cast.value, taking.value]),
+    queryFn: () =>
+      ask(
+        api.GET('/api/casts/{id}/results', {
+          params: { path: { id: cast.value }, query: { taking: taking.value } },
+        }),
+      ),
+    enabled: computed(() => cast.value > 0 && taking.value > 0),
+  })
+
 /** Whether playing a test did what recording it did. */
 export const useProof = (test: Ref<number>) =>
   useQuery({

@@ -29,6 +29,7 @@ const router = useRouter()
 const ACTIONS: Entry[] = [
   { kind: 'do', title: 'New test', detail: 'Record something', link: '/tests?new=1' },
   { kind: 'go', title: 'Tests', detail: '', link: '/tests' },
+  { kind: 'go', title: 'Plans', detail: '', link: '/plans' },
   { kind: 'go', title: 'Runs', detail: '', link: '/runs' },
   { kind: 'go', title: 'Failed runs', detail: '', link: '/runs?state=failed' },
   { kind: 'go', title: 'Defects', detail: '', link: '/defects' },
@@ -75,7 +76,7 @@ function go(entry: Entry | null) {
         <Combobox :model-value="null" @update:model-value="go">
           <ComboboxInput
             class="w-full rounded-t-lg border-b border-line bg-transparent px-4 py-3 text-base outline-none"
-            placeholder="A test, element, run or defect, or something to do"
+            placeholder="A test, plan, element, run or defect, or something to do"
             aria-label="Go to"
             autocomplete="off"
             @change="words = $event.target.value"

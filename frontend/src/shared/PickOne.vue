@@ -10,13 +10,14 @@ import type { Listed } from './lists'
 
 /**
  * Choosing one of a list, however long it is, by letters of its name. `list` asks for those that
- * have some words; `none` says what choosing nothing means, where that can be chosen, and `more` says
- * more of one.
+ * have some words; `none` says what choosing nothing means, where that can be chosen, `hint` what can
+ * be typed, and `more` says more of one.
  */
 const props = defineProps<{
   list: (words: Ref<string>) => Listed<T>
   label: string
   none?: string
+  hint?: string
   more?: (one: T) => string
 }>()
 const chosen = defineModel<T | null>({ required: true })
@@ -38,6 +39,7 @@ const called = (one: unknown) => (one as T | null)?.name ?? props.none ?? ''
     <ComboboxInput
       class="field truncate pr-7"
       :aria-label="label"
+      :placeholder="hint"
       autocomplete="off"
       :display-value="called"
       @focus="begin"

@@ -10,10 +10,12 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
+from lantern.core.plans.model import Pick, Plan
+from lantern.core.steps.edits import SetLabels
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.demo.desk import rules
 from lantern.demo.desk.state import ACCOUNTS as MEMBERS
-from lantern.store import accounts, elements, runs, tests
+from lantern.store import accounts, elements, plan_runs, plans, tests
 from lantern.store.database import Database
 from lantern.store.models import Account, Environment, Test
 from lantern.store.vault import Vault
@@ -179,9 +181,15 @@ def load_demo(session: Session, vault: Vault, sample: str) -> bool:
     return True
 
 
+PLAN = "Before each release"
+LABELS = {"Book a firing": ("release", "smoke"), "Quotes by clay and cone": ("prices", "release")}
+
+
 def start_first_run(database: Database) -> None:
-    """Queue a run of both demo tests, so that there are results to look at."""
+    """Start a run of a plan of both demo tests, so that there are results to look at."""
     with database.session() as session:
         author = session.scalar(select(Account.id).filter_by(username="odo"))
-        for test in session.scalars(select(Test).order_by(Test.id)):
-            runs.create(session, test, "run", "all", author)
+        for test in session.scalars(select(Test).order_by(Test.id)).all():
+            tests.edit(session, test.id, SetLabels(LABELS[test.name]), author)
+        plan = Plan((Pick("label", words="release"),), retries=1)
+        plan_runs.start(session, plans.create(session, PLAN, plan, author).id, author)

@@ -11,7 +11,7 @@ from lantern.store import projects
 
 LARGEST = 50_000_000
 OWN = (projects.TOP, "lantern.schema.json")
-FOLDERS = (*projects.FOLDERS.values(), "pages", "files")
+FOLDERS = (*projects.FOLDERS.values(), "pages", "files", "plans")
 
 
 class _Undone(Exception):

@@ -150,7 +150,12 @@ def cancel_one(session: Session, cast_id: int) -> None:
     run = run_of(session, cast_id)
     if run is None:
         raise Missing("That row does not exist any more.", where=str(cast_id))
-    happen(session, run, life.CastCancelAsked(cast_id))
+    cancel_some(session, run, [cast_id])
+
+
+def cancel_some(session: Session, run_id: int, cast_ids: Sequence[int]) -> None:
+    """Stop some casts of a run; the others go on. Raises Missing."""
+    happen(session, run_id, *map(life.CastCancelAsked, cast_ids))
 
 
 def run_of(session: Session, cast_id: int) -> int | None:

@@ -306,8 +306,14 @@ def named(session: Session, words: str, number: int) -> Sequence[Row[Any]]:
         .filter(held(Element.name))
         .order_by(Element.name)
     )
+    plans = (
+        select(Plan.id, Plan.name, nothing.label("more"), nothing)
+        .filter(held(Plan.name))
+        .order_by(Plan.changed_at.desc())
+    )
     found = union_all(
         some("test", 8, tests),
+        some("plan", 5, plans),
         some("defect", 5, defects),
         some("run", 5, runs),
         some("element", 5, elements),

@@ -1,7 +1,7 @@
 """The whole project as files: one folder that can live in a version control repository.
 
 lantern.yaml        environments: addresses, variables, names of secrets
-tests/ flows/ tables/    one text each
+tests/ flows/ tables/ plans/    one text each
 pages/              the elements of each page
 files/TEST/         files kept with a test
 lantern.schema.json the JSON Schema of the texts
@@ -10,7 +10,6 @@ lantern.schema.json the JSON Schema of the texts
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -18,31 +17,23 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.elements import clues as core
+from lantern.core.plans.text import read_plan
 from lantern.core.problems import BadInput
 from lantern.core.steps.comparing import difference
 from lantern.core.steps.model import Document
-from lantern.core.text.names import Known
+from lantern.core.text.names import Known, slug
 from lantern.core.text.nodes import Flow, FlowList, Trouble, read, write
 from lantern.core.text.reading import Read, read_document, read_elements
 from lantern.core.text.schema import schema
 from lantern.core.text.writing import FORMAT, elements_text
 from lantern.core.values.templates import check_name
-from lantern.store import acts, elements, files, pictures, tests, texts, vault
+from lantern.store import acts, elements, files, pictures, plan_texts, tests, texts, vault
 from lantern.store.models import Environment, Test, TestFile
 from lantern.store.rows import unpacked
 
 TOP = "lantern.yaml"
 FOLDERS = {"table": "tables", "flow": "flows", "test": "tests"}
 """The folder of each kind of document, in the order in which they are taken in."""
-
-
-def slug(name: str, taken: Iterable[str]) -> str:
-    """Return a name for a file, made of the name of a thing; different from those taken."""
-    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "unnamed"
-    found, number = plain, 2
-    while found in taken:
-        found, number = f"{plain}-{number}", number + 1
-    return found
 
 
 def export(session: Session) -> dict[str, bytes]:
@@ -60,6 +51,7 @@ def export(session: Session) -> dict[str, bytes]:
                 content = pictures.load(session, kept.digest)
                 if content:
                     found[f"files/{called}/{kept.name}"] = content.content
+    found |= plan_texts.texts_of(session)
     pages: dict[str, list[core.Element]] = {}
     for row in elements.listed(session):
         pages.setdefault(row.page, []).append(core.Element.read(row.body))
@@ -128,6 +120,8 @@ class Import:
         for path in sorted(project):
             if path.startswith("files/"):
                 self._file(path, project[path], made)
+            elif path.startswith("plans/"):
+                self._plan(path, project[path])
 
     @staticmethod
     def _text(content: bytes) -> str:
@@ -272,6 +266,17 @@ class Import:
             return
         files.put(self.session, owner.id, name, content)
         self.changes.append(Change("changed" if kept else "added", path, f"{len(content)} bytes"))
+
+    def _plan(self, path: str, content: bytes) -> None:
+        try:
+            found = read_plan(self._text(content), plan_texts.everything_named(self.session))
+            self.troubles += [(path, trouble) for trouble in found.troubles]
+            if not found.troubles:
+                what = plan_texts.put_read(self.session, found, self.account_id)
+                if what:
+                    self.changes.append(Change(what, path, f"plan “{found.name}”"))
+        except BadInput as error:
+            self._note(path, error)
 
 
 def _documents(project: Mapping[str, bytes]) -> list[tuple[str, str]]:

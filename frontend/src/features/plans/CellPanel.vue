@@ -15,6 +15,7 @@ const props = defineProps<{
   planRun: number
   row: Shapes['MatrixRow']
   browser: string
+  title: string
   going: boolean
 }>()
 defineEmits<{ close: [] }>()
@@ -32,21 +33,35 @@ const { act: cancel } = useAct(
   (cast: Cast) => ask(api.POST('/api/casts/{id}/cancel', { params: { path: { id: cast.id } } })),
   { stale: () => [['plan run', props.planRun]] },
 )
+const { act: cancelAll } = useAct(
+  () =>
+    ask(
+      api.POST('/api/plan-runs/{id}/cell/cancel', {
+        params: { path: { id: props.planRun } },
+        body: { run: props.row.run, browser: props.browser },
+      }),
+    ),
+  { stale: () => [['plan run', props.planRun]] },
+)
 const open = (cast: Cast) => ['waiting', 'running'].includes(cast.outcome)
 const values = (cast: Cast) => Object.values(cast.values).filter(Boolean).join(' · ')
 </script>
 
 <template>
-  <aside
-    class="panel flex min-h-0 flex-col text-sm"
-    data-role="cell"
-    :aria-label="`${row.name} in ${browser}`"
-  >
+  <aside class="panel flex min-h-0 flex-col text-sm" data-role="cell" :aria-label="`${row.name} in ${title}`">
     <div class="flex items-start gap-2 border-b border-line px-3 py-2">
       <div class="min-w-0 flex-1">
         <p class="truncate font-semibold">{{ row.name }}</p>
-        <p class="text-soft">in {{ browser }}</p>
+        <p class="text-soft">in {{ title }}</p>
       </div>
+      <button
+        v-if="mayChange() && query.data.value?.casts.some(open)"
+        class="button py-0.5"
+        data-role="cancel-cell"
+        @click="cancelAll()"
+      >
+        Cancel these
+      </button>
       <button class="button-bare px-1" aria-label="Close" @click="$emit('close')"><X :size="14" /></button>
     </div>
     <Trouble :error="query.error.value" />

@@ -103,7 +103,7 @@ function choose(id: number) {
           type="number"
           min="0"
           max="64"
-          placeholder="as many as there are places"
+          placeholder="as many as fit"
           aria-label="Casts at once"
           @change="save({ at_once: whole($event) })"
       /></label>

@@ -35,7 +35,7 @@ function addWords() {
   if (words.value.trim()) add({ kind: kind.value, words: words.value.trim() })
   words.value = ''
 }
-const said = { test: '', label: 'all with the label', search: 'all with this in their names:' }
+const said: Record<string, string> = { label: 'all with the label', search: 'all with this in their names:' }
 const ROWS = ['all', 'ticked', 'failed last']
 function rows(place: number, value: string) {
   if (value === 'some') change(place, { rows: '1' })
@@ -53,7 +53,7 @@ function rows(place: number, value: string) {
     <ul class="mb-3 flex flex-col gap-1 text-sm">
       <li v-for="(one, place) in picks" :key="place" class="flex items-center gap-2" data-role="pick">
         <span class="min-w-0 flex-1 truncate">
-          <span class="text-soft">{{ said[one.kind ?? 'test'] }} </span>
+          <span v-if="one.kind !== 'test'" class="mr-1 text-soft">{{ said[one.kind!] }}</span>
           <RouterLink
             v-if="one.kind === 'test' && plan.names[one.test!]"
             class="font-medium hover:underline"
@@ -103,7 +103,13 @@ function rows(place: number, value: string) {
         <option value="label">a label</option>
         <option value="search">a search</option>
       </select>
-      <PickOne v-if="kind === 'test'" v-model="test" :list="useTestNames" label="Test to add" />
+      <PickOne
+        v-if="kind === 'test'"
+        v-model="test"
+        :list="useTestNames"
+        label="Test to add"
+        hint="a part of its name"
+      />
       <form v-else class="flex grow gap-2" @submit.prevent="addWords">
         <select v-if="kind === 'label'" v-model="words" class="field" aria-label="Label to add">
           <option value="" disabled>choose a label</option>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useBrowsers } from '@/api/queries'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
@@ -16,7 +17,7 @@ import CellPanel from './CellPanel.vue'
 import Progress from './Progress.vue'
 import WhatStationsDo from './WhatStationsDo.vue'
 import { usePlanRun } from './usePlan'
-import { over, span, tally, total } from './words'
+import { over, roughly, share, span, tally, total } from './words'
 
 /** One run of a plan: its matrix as it fills, one verdict, and what went otherwise than before. */
 const id = useRouteId()
@@ -47,6 +48,9 @@ const several = computed(() => new Set(data.value?.rows.map((one) => one.environ
 const open = ref<{ row: Shapes['MatrixRow']; browser: string } | null>(null)
 const isOpen = (row: Shapes['MatrixRow'], browser: string) =>
   open.value?.row.run === row.run && open.value.browser === browser
+
+const browsers = useBrowsers()
+const titled = (name: string) => browsers.data.value?.browsers.find((one) => one.name === name)?.title ?? name
 
 const path = () => ({ params: { path: { id: id.value } } })
 const stale = () => [['plan run', id.value], ['plans']]
@@ -108,9 +112,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
       <p class="mt-1 mb-3 flex flex-wrap gap-x-5 text-sm" data-role="progress">
         <span>{{ over(run.casts) }} of {{ total(run.casts) }} over: {{ tally(run.casts) }}</span>
         <span v-if="gone" class="text-soft">{{ seconds(gone) }}</span>
-        <span v-if="going && data.left !== null" class="text-soft"
-          >about {{ seconds(Math.ceil(data.left)) }} left</span
-        >
+        <span v-if="going && data.left !== null" class="text-soft">about {{ roughly(data.left) }} left</span>
         <span v-else-if="data.expected" class="text-soft">{{ span(data.expected) }} was expected</span>
       </p>
       <div class="mb-2 flex items-center gap-3 text-sm">
@@ -133,7 +135,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
                 <tr>
                   <th>Test</th>
                   <th v-if="several">Environment</th>
-                  <th v-for="one in data.browsers" :key="one">{{ one }}</th>
+                  <th v-for="one in data.browsers" :key="one">{{ titled(one) }}</th>
                 </tr>
               </thead>
               <tbody>
@@ -155,9 +157,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
                       @click="open = { row, browser: cell.browser }"
                     >
                       <Outcome :outcome="cell.outcome" />
-                      <span v-if="total(cell.casts) > 1" class="ml-1.5 text-xs text-soft"
-                        >{{ over(cell.casts) }} of {{ total(cell.casts) }}</span
-                      >
+                      <span v-if="share(cell)" class="ml-1.5 text-xs text-soft">{{ share(cell) }}</span>
                     </button>
                     <span v-else class="text-soft" title="Not part of it">–</span>
                   </td>
@@ -189,6 +189,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
           :plan-run="id"
           :row="open.row"
           :browser="open.browser"
+          :title="titled(open.browser)"
           :going="going"
           @close="open = null"
         />

@@ -27,9 +27,22 @@ export const total = (casts: Record<string, number>) =>
 export const over = (casts: Record<string, number>) =>
   total(casts) - (casts.running ?? 0) - (casts.waiting ?? 0)
 
-const roughly = (value: number) => seconds(value < 60 ? Math.ceil(value) : Math.ceil(value / 10) * 10)
+/** Some time that nobody knows to the second: `12 s`, `2 min`, `1 min 30 s`. */
+export function roughly(value: number): string {
+  if (value < 60) return `${Math.ceil(value)} s`
+  const tens = Math.ceil(value / 10) * 10
+  return tens % 60 === 0 && tens < 3600 ? `${tens / 60} min` : seconds(tens)
+}
 
-/** How long something takes, with its range: `about 2 min 10 s (1 min 0 s to 5 min 0 s)`. */
+/** How many casts of a cell are what the cell is called, where not all are: `1 of 7`. */
+export function share(cell: Shapes['MatrixCell']): string {
+  const all = total(cell.casts)
+  if (cell.outcome === 'running') return all > 1 ? `${over(cell.casts)} of ${all} over` : ''
+  const these = cell.casts[cell.outcome] ?? all
+  return these < all || all > 1 ? `${these} of ${all}` : ''
+}
+
+/** How long something takes, with its range: `about 2 min 10 s (1 min to 5 min)`. */
 export function span(one: Shapes['SpanOut']): string {
   if (one.most - one.least < 2) return `about ${roughly(one.usual)}`
   return `about ${roughly(one.usual)} (${roughly(one.least)} to ${roughly(one.most)})`

@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ask, mayChange, session } from '@/api/client'
-import { useResults, useRun } from '@/api/queries'
+import { useEarlierResults, useResults, useRun } from '@/api/queries'
 import RaiseDefect from '@/features/defects/RaiseDefect.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -39,10 +39,14 @@ const paging = ref(false)
 const rows = computed(() => run.data.value?.casts ?? [])
 const row = computed(() => rows.value.find((one) => one.id === rowId.value))
 const results = useResults(rowId)
+/** Which of the times that the row was played is looked at, 0 for the last one. */
+const taking = ref(0)
+const earlier = useEarlierResults(rowId, taking)
+watch(rowId, () => (taking.value = 0))
 /** What is to be seen: the chosen row while it runs, else one that does. */
 const live = computed(() => [row.value, ...rows.value].find((one) => one?.outcome === 'running'))
 const several = computed(() => new Set(rows.value.map((one) => one.browser)).size > 1)
-const steps = computed(() => results.data.value?.results ?? [])
+const steps = computed(() => (taking.value ? earlier : results).data.value?.results ?? [])
 const shown = computed(() => steps.value.filter((step) => !filter.value || step.outcome === filter.value))
 const result = computed(() => shown.value.find((step) => step.id === resultId.value) ?? null)
 const defect = computed(() => run.data.value?.defects.find((one) => one.result_id === result.value?.id))
@@ -57,6 +61,7 @@ const ranTest = computed(() => {
   const { test_id, test_name } = run.data.value?.run ?? {}
   return test_id ? { id: test_id, name: test_name! } : null
 })
+const ordinal = (n: number) => `the ${n}${['st', 'nd', 'rd'][n - 1] ?? 'th'}`
 const going = computed(() => ['queued', 'running'].includes(run.data.value?.run.state ?? ''))
 const outcomes = computed(() => [...new Set(steps.value.map((step) => step.outcome))])
 
@@ -251,6 +256,16 @@ const { act: cancel } = useAct(() =>
         <section class="flex min-h-0 flex-col" aria-label="Steps">
           <div class="mb-1 flex items-center gap-2">
             <h2 class="text-sm font-semibold">Sentences</h2>
+            <select
+              v-if="row && row.takings > 1"
+              v-model="taking"
+              class="field w-auto py-0 text-xs"
+              aria-label="Which time it was played"
+              title="It was played more than once; all that came of it is kept"
+            >
+              <option v-for="n in row.takings - 1" :key="n" :value="n">{{ ordinal(n) }} time</option>
+              <option :value="0">the last time</option>
+            </select>
             <label class="ml-auto text-xs text-soft">
               show
               <select v-model="filter" class="field ml-1 w-auto py-0 text-xs" aria-label="Show outcomes">

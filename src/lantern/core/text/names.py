@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
@@ -42,3 +43,12 @@ def close_to(name: str, known: Mapping[str, str]) -> str:
     """Return a hint at the nearest name."""
     close = nearest(name, known.values())
     return f"Did you mean {close}?" if close else ""
+
+
+def slug(name: str, taken: Iterable[str]) -> str:
+    """Return a name for a file, made of the name of a thing; different from those taken."""
+    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "unnamed"
+    found, number = plain, 2
+    while found in taken:
+        found, number = f"{plain}-{number}", number + 1
+    return found

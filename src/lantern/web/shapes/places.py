@@ -179,7 +179,7 @@ class Stations(Shape):
 class Found(Shape):
     """A thing that a search found."""
 
-    kind: Literal["test", "run", "defect", "element"]
+    kind: Literal["test", "plan", "run", "defect", "element"]
     title: str
     detail: str
     link: str

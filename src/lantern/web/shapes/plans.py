@@ -275,6 +275,13 @@ class CellAsk(Query):
     browser: str
 
 
+class CellCancel(Shape):
+    """Stop all that is left of a cell."""
+
+    run: int
+    browser: str = Field(max_length=200)
+
+
 class CellCasts(Shape):
     """The casts of a cell."""
 

@@ -203,6 +203,22 @@ def cancel_plan_run(path: shapes.ById) -> Response:
     return reply(shape)
 
 
+@api.post(
+    "/plan-runs/<int:id>/cell/cancel", operation_id="cancelCell", responses={200: shapes.Done}
+)
+def cancel_cell(path: shapes.ById, body: shapes.CellCancel) -> Response:
+    """Stop what is left of a test in a browser; all others go on."""
+    database = services().database
+    with database.session() as session:
+        run = runs.get(session, body.run)
+        if run.plan_run_id != path.id:
+            raise Missing("That run is not part of this run of a plan.", where=str(body.run))
+        casts.cancel_some(session, run.id, [c.id for c in run.casts if c.browser == body.browser])
+    with database.session() as session:  # the plan is locked before its runs
+        plan_runs.go_on(session, path.id)
+    return done()
+
+
 @api.post("/casts/<int:id>/cancel", operation_id="cancelCast", responses={200: shapes.Done})
 def cancel_cast(path: shapes.ById) -> Response:
     """Stop one row in one browser; the others go on."""

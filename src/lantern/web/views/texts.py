@@ -10,8 +10,9 @@ from pydantic import BaseModel
 from lantern.core.problems import BadInput, UnknownName
 from lantern.core.steps.sentences import sentence
 from lantern.core.steps.shape import drawing
+from lantern.core.text.names import slug
 from lantern.core.text.schema import schema
-from lantern.store import calls, elements, projects, tests, texts
+from lantern.store import calls, elements, tests, texts
 from lantern.store.rows import unpacked
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
@@ -75,7 +76,7 @@ def export_test(path: ByIdAndForm) -> Response:
     with services().database.session() as session:
         test = tests.get(session, path.id)
         content = form.make(session, test)
-        name = projects.slug(test.name, ())
+        name = slug(test.name, ())
     if form.ending == "py":
         name = "test_" + name.replace("-", "_")
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.ending}"'}
