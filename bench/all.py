@@ -25,14 +25,14 @@ KEPT = ROOT / "docs" / "figures.json"
 TABLE = ROOT / "docs" / "FIGURES.md"
 BEGIN, END = "<!-- all: begin -->", "<!-- all: end -->"
 BENCHES = (
-    "variations", "history", "playback", "spread", "stage", "table", "page", "suggest",
+    "variations", "history", "playback", "spread", "queue", "stage", "table", "page", "suggest",
     "recognise", "rehearse", "search", "yard", "faults",
 )  # fmt: skip
 """Every bench, the quick ones first."""
 MORE_IS_BETTER = frozenset(
     "pictures_per_second same_effect acts_kept plain_right first_proposal_right yard_plain_right "
     "yard_with_first_proposal yard_strength_auc yard_strength_auc_of_all spread.ratio kills "
-    "named first act_works".split()
+    "named first act_works casts_per_s".split()
 )
 NO_MATTER = (
     "rows",
@@ -40,6 +40,8 @@ NO_MATTER = (
     "nodes",
     "elements",
     "cases",
+    "casts",
+    "tries",
     "acts",
     "stories",
     "fill_s",

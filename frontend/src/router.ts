@@ -32,6 +32,7 @@ export const router = createRouter({
     { path: '/defects', component: () => import('./features/defects/DefectList.vue') },
     { path: '/defects/:id(\\d+)', component: () => import('./features/defects/DefectPage.vue') },
     { path: '/stations', component: () => import('./features/stations/StationList.vue') },
+    { path: '/stations/:key', component: () => import('./features/stations/StationPage.vue') },
     { path: '/settings', component: () => import('./features/settings/Settings.vue') },
     { path: '/:rest(.*)*', component: () => import('./features/home/NotFound.vue') },
   ],

@@ -305,7 +305,7 @@ def test_a_run_says_which_browser_it_waits_for_that_no_station_has(client, quote
     with database.session() as session:
         stations.beat(session, "st1", name="st1", address="ws://x", engines=["chromium"])
     [listed] = client.get("/stations").json["stations"]
-    assert (listed["engines"], listed["browser"]) == (["Chromium"], "")
+    assert ([one["title"] for one in listed["engines"]], listed["browser"]) == (["Chromium"], "")
     offered = {one["name"]: one["stations"] for one in client.get("/browsers").json["browsers"]}
     assert (offered["chromium phone"], offered["firefox"]) == (1, 0)
     asked = {"kind": "run", "rows": "1", "browsers": ["firefox", "chromium"]}

@@ -37,6 +37,7 @@ NIGHTLY = Plan(
     before="7",
     minutes=90,
     weight=3,
+    needs=("lab",),
     overlap="skip",
 )
 
@@ -103,6 +104,7 @@ def test_a_plan_as_text_is_read_back_as_it_was(picks, places, retries, flow, see
         after_row=flow,
         seed=seed,
         left_out=(Cell(4, "firefox"),),
+        needs=("lab", "with VPN") if retries else (),
     )
     found = read_plan(plan_text("Every night", plan, NAMES), NAMES)
     assert (found.name, found.plan, found.troubles) == ("Every night", plan, ())

@@ -106,6 +106,7 @@ def documents(draw):
         traits=traits,
         design={"how": "pairs", "seed": 2} if draw(st.booleans()) else {},
         labels=read_labels(draw(st.lists(LABELS, max_size=3))),
+        needs=read_labels(draw(st.lists(LABELS, max_size=2))),
     )
 
 

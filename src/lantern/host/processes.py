@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO
 
-from lantern.account import as_worker, worker
+from lantern.account import as_worker, give, worker
 from lantern.host.setup import ROOT, path
 
 PR_SET_PDEATHSIG = 1
@@ -133,7 +133,12 @@ def web(port: int, host: str, env: Mapping[str, str], logs: Path) -> Child:
 def station(env: Mapping[str, str], logs: Path) -> Child:
     """Return a station."""
     command = [sys.executable, "-m", "lantern.station.service"]
-    return Child("station", command, logs / "station.log", env)
+    home = logs.parent / "stations"
+    home.mkdir(parents=True, exist_ok=True)
+    give(home)
+    return Child(
+        "station", command, logs / "station.log", {"LANTERN_STATION_HOME": str(home), **env}
+    )
 
 
 def desk(port: int, logs: Path, release: str = "spring") -> Child:

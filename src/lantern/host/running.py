@@ -186,6 +186,10 @@ def run_station() -> int:
         return COULD_NOT
     os.environ["LANTERN_DATABASE"] = url
     os.environ.setdefault("LANTERN_KEY_FILE", str(KEY))
+    home = STATE / "stations"
+    home.mkdir(parents=True, exist_ok=True)
+    account.give(home)
+    os.environ.setdefault("LANTERN_STATION_HOME", str(home))
     account.become()
     main()
     return PASSED

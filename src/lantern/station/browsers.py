@@ -8,7 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import structlog
 
-from lantern.browser.engines import ENGINES, installed
+from lantern.browser.engines import ENGINES, installed, versions
 from lantern.browser.errors import BrowserError
 from lantern.browser.session import Engine, Session
 from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
@@ -28,6 +28,7 @@ class Browsers:
         self._lock = threading.RLock()
         self.engines = installed()
         """What can be started here; looked at once, so that all that is said of it agrees."""
+        self.versions = versions(self.engines)
         self._makes = ThreadPoolExecutor(1, "context")
         self._closed = False
 

@@ -6,10 +6,10 @@ import json
 import os
 import socket
 import threading
-import uuid
 from collections.abc import Callable
 from contextlib import ExitStack
 from functools import partial
+from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
@@ -27,6 +27,7 @@ from lantern.core.storable import read_json
 from lantern.station.browsers import Browsers
 from lantern.station.coding import run_code
 from lantern.station.executor import Shown
+from lantern.station.identity import Identity
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
 from lantern.station.offering import Offer
@@ -34,6 +35,7 @@ from lantern.station.stage import Stage
 from lantern.station.stages import Stages
 from lantern.station.worker import Worker
 from lantern.store import accounts, logs, preferences, stations, tests
+from lantern.store import models as tables
 from lantern.store.database import WHEN_ENDING, Database
 from lantern.store.passes import read_pass
 from lantern.store.reconciling import keep_reconciling
@@ -51,15 +53,23 @@ class Station:
     """Owns browsers, hosts live stages and has casts played until it is stopped."""
 
     def __init__(
-        self, url: str, *, host: str = "127.0.0.1", port: int = 0, places: int = PLACES
+        self,
+        url: str,
+        *,
+        host: str = "127.0.0.1",
+        port: int = 0,
+        places: int = PLACES,
+        home: str = "",
     ) -> None:
-        self.id = uuid.uuid4().hex[:12]
+        self._identity = Identity(Path(home) if home else None)
+        self.id = self._identity.key
         self._places = places
         self._database = Database(url)
         self._vault = Vault()
         self._browsers = Browsers()
         self._stages = Stages(self._new_stage, self._most_stages)
         self._watched: dict[int, Shown] = {}
+        self._draining = False
         self._lock = threading.Lock()
         self._worker = Worker(
             url,
@@ -97,6 +107,7 @@ class Station:
         """Close all that is open, whatever of it can not be closed."""
         self._stopping.set()
         with ExitStack() as closing:
+            closing.callback(self._identity.close)
             closing.callback(self._database.close)
             closing.callback(self._leave)
             closing.callback(self._browsers.close)
@@ -111,7 +122,7 @@ class Station:
             log.warning("not_left", error=type(error).__name__)
 
     def _beat(self, session: Session) -> None:
-        stations.beat(
+        station = stations.beat(
             session,
             self.id,
             name=socket.gethostname(),
@@ -120,7 +131,16 @@ class Station:
             busy=self._worker.busy,
             places=self._places,
             engines=self._browsers.engines,
+            versions=self._browsers.versions,
+            load=round(os.getloadavg()[0] / (os.cpu_count() or 1), 2),
         )
+        self._obey(station)
+
+    def _obey(self, station: tables.Station) -> None:
+        """Take what a lead said of the station into account from now on."""
+        offer = stations.offer_of(station)
+        self._worker.offer(offer.mode, offer.labels)
+        self._draining = offer.mode == "draining"
 
     def _beat_on(self) -> None:
         while not self._stopping.wait(stations.BEAT):
@@ -134,7 +154,10 @@ class Station:
                 log.exception("beat_failed")  # the database may be away for a while
 
     def _hear(self, told: dict[str, Any]) -> None:
-        if told["about"] == "signed out":
+        if told["about"] == "stations":
+            with self._database.session() as session:
+                self._obey(stations.get(session, self.id))
+        elif told["about"] == "signed out":
             self._stages.let_go(int(told["account"]))
         elif told["about"] == "breakpoints":
             with self._lock:
@@ -145,6 +168,8 @@ class Station:
                     stage.rehearsals.now.read_breakpoints()
 
     def _most_stages(self) -> int:
+        if self._draining:
+            raise BrowserError("This station is being drained: it opens no stages any more.")
         with self._database.session() as session:
             return preferences.rehearsing(session).stages
 
@@ -274,6 +299,7 @@ def main() -> None:
         host=os.environ.get("LANTERN_STATION_HOST", "127.0.0.1"),
         port=int(os.environ.get("LANTERN_STATION_PORT", "0")),
         places=int(os.environ.get("LANTERN_STATION_PLACES", str(PLACES))),
+        home=os.environ.get("LANTERN_STATION_HOME", ""),
     ).run()
 
 

@@ -6,7 +6,7 @@ import asyncio
 import json
 import signal
 import threading
-from collections.abc import Awaitable, Callable, Iterable, Mapping
+from collections.abc import Awaitable, Callable, Collection, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any, TypeVar
 
@@ -18,6 +18,7 @@ from procrastinate.jobs import Job, Status
 from procrastinate.manager import JobManager, NotificationCallback
 from psycopg import OperationalError
 
+from lantern.core.runs.places import Mode, queues_of
 from lantern.station.browsers import Browsers
 from lantern.station.executor import Executor, Shown
 from lantern.store import casts, keeping, reconciling
@@ -30,7 +31,6 @@ from lantern.store.queue import (
     TIDY_TASK,
     TIDYING,
     queue_app,
-    queue_of,
 )
 from lantern.store.vault import Vault
 
@@ -49,12 +49,18 @@ GRACE = 5
 class _Manager(JobManager):
     """The queue's manager, whose worker outlives an outage of the database.
 
-    Once `stopping` is set it waits for the database WHEN_ENDING at most.
+    Once `stopping` is set it waits for the database WHEN_ENDING at most. `takes` names the queues
+    from which it takes just now, whatever it began with.
     """
 
-    def __init__(self, connector: BaseConnector, stopping: threading.Event) -> None:
+    def __init__(
+        self,
+        connector: BaseConnector,
+        stopping: threading.Event,
+        takes: Callable[[], Sequence[str]],
+    ) -> None:
         super().__init__(connector)
-        self._stopping = stopping
+        self._stopping, self._takes = stopping, takes
 
     async def finish_job(self, job: Job, status: Status, delete_job: bool) -> None:
         while True:
@@ -81,7 +87,8 @@ class _Manager(JobManager):
     async def fetch_job(self, queues: Iterable[str] | None, worker_id: int) -> Job | None:
         if self._stopping.is_set():
             return None
-        job: Job | None = await _borne(super().fetch_job(queues, worker_id))
+        now = self._takes()
+        job: Job | None = await _borne(super().fetch_job(now, worker_id)) if now else None
         return job
 
     async def listen_for_jobs(
@@ -132,10 +139,16 @@ class Worker:
         self._url, self._database, self._vault = url, database, vault
         self._station_id, self._browsers, self._show = station_id, browsers, show
         self._places, self._hear = places, hear
+        self._queues: list[str] = []
         self._playing: dict[int, tuple[Executor, JobContext]] = {}
         self._lock = threading.Lock()
         self._stopping = threading.Event()
         self._following = threading.Thread(target=self._follow, name="channel", daemon=True)
+
+    def offer(self, mode: Mode, labels: Collection[str]) -> None:
+        """Take casts or not, and those that need no more than these labels."""
+        playing = queues_of(self._browsers.engines, labels) if mode == "works" else []
+        self._queues = [TIDYING, *playing]
 
     @property
     def busy(self) -> int:
@@ -191,7 +204,6 @@ class Worker:
                 async with app.open_async():
                     await app.run_worker_async(
                         name=self._station_id,
-                        queues=[TIDYING, *map(queue_of, self._browsers.engines)],
                         concurrency=self._places,
                         fetch_job_polling_interval=2,
                         abort_job_polling_interval=1,
@@ -207,7 +219,7 @@ class Worker:
 
     def _app(self) -> App:
         app = queue_app(self._url)
-        app.job_manager = _Manager(app.connector, self._stopping)
+        app.job_manager = _Manager(app.connector, self._stopping, lambda: self._queues)
 
         @app.task(name=CAST_TASK, pass_context=True)
         def play(context: JobContext, cast_id: int) -> None:

@@ -28,6 +28,7 @@ What = Literal[
     "refused",
     "exported",
     "rules of keeping",
+    "station changed",
     "rules of rehearsing",
     "tidied",
 ]

@@ -20,6 +20,7 @@ from lantern.core.engine.outcomes import StepResult
 from lantern.core.problems import Missing
 from lantern.core.runs import life
 from lantern.core.runs.life import Event, TooLate
+from lantern.core.runs.places import queue_of
 from lantern.core.values.redaction import everywhere
 from lantern.core.values.templates import masked
 from lantern.store import queue, sharing, stations
@@ -92,13 +93,13 @@ def _feed(session: Session, run: Run, now: life.Run, most: int | None = None) ->
     wanted = {cast.engine for cast in now.casts if cast.state == "waiting" and not cast.job}
     if not wanted or now.ending or now.over:
         return now
-    offered = [set(one.engines) for one in stations.alive(session)]
-    lanes = sum(bool(wanted & engines) for engines in offered)
+    offered = stations.offers(session)
+    lanes = sum(any(one.suits(engine, run.needs) for engine in wanted) for one in offered)
     # Without a station the first waits in the queue, and begins as soon as there is one.
-    engines = set().union(*offered) if lanes else wanted
-    for cast in life.to_feed(now, most or max(1, lanes), engines):
+    engines = {name for name in wanted if any(one.suits(name, run.needs) for one in offered)}
+    for cast in life.to_feed(now, most or max(1, lanes), engines or wanted):
         priority = sharing.priority(session, run.share_id) if run.share_id else 0
-        job = queue.offer(session, cast.id, cast.engine, priority)
+        job = queue.offer(session, cast.id, queue_of(cast.engine, run.needs), priority)
         now = life.after(now, life.Fed(cast.id, job))
     return now
 

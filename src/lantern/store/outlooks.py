@@ -9,7 +9,7 @@ from sqlalchemy import Float, cast, func, select
 from sqlalchemy.orm import Session
 
 from lantern.core.data.checking import check_data
-from lantern.core.engine.browsers import ENGINES, USUAL, engine_of
+from lantern.core.engine.browsers import USUAL, engine_of
 from lantern.core.plans.model import Plan
 from lantern.core.plans.outlook import Span, in_order, span_of, whole
 from lantern.core.problems import Problem
@@ -27,7 +27,7 @@ class Outlook:
 
     `tests` and `casts` count them, `lasting` are the spans of the tests in the order in which they
     were given, `whole` that of all together (None where no station plays them). `stations` are
-    those that can play a part of it, `missing` the engines that none offers, `problems` what would
+    those that can play a part of it, `missing` says what none offers, `problems` what would
     fail for certain, by the name of the test.
     """
 
@@ -47,23 +47,30 @@ def outlook_of(
     past = _seconds(session, {one.test.id for one in chosen})
     lasting: list[Span] = []
     each: list[list[Span]] = []
-    wanted: set[str] = set()
+    wanted: set[tuple[str, tuple[str, ...]]] = set()
     problems: dict[str, tuple[str, ...]] = {}
     for one in chosen:
         try:
-            names = _browsers_of(session, plan, one)
+            names, needs = _browsers_of(session, plan, one)
             told = _problems(session, one) if check else ()
         except Problem as error:
-            names, told = [], (error.message,)
+            names, needs, told = [], (), (error.message,)
         if told:
             problems[one.test.name] = told
-        wanted |= {engine_of(name) for name in names}
+        wanted |= {(engine_of(name), needs) for name in names}
         spans = [span_of(past.get((one.test.id, name), ())) for name in names]
         each.append(spans)
         lasting.append(whole(spans, 1))
-    up = stations.alive(session)
-    offered = {engine for station in up for engine in station.engines}
-    able = [one for one in up if wanted & set(one.engines)]
+    able = [
+        one
+        for one in stations.alive(session)
+        if any(stations.offer_of(one).suits(engine, needs) for engine, needs in wanted)
+    ]
+    missing = [
+        said
+        for engine, needs in sorted(wanted)
+        for said in stations.missing(session, [engine], needs)
+    ]
     places = sum(one.places for one in able)
     if plan.at_once:
         places = min(places, plan.at_once)
@@ -75,20 +82,23 @@ def outlook_of(
         lasting=tuple(lasting),
         whole=whole(casts, places) if places and casts else None,
         stations=tuple(able),
-        missing=tuple(ENGINES[one].title for one in sorted(wanted - offered) if one in ENGINES),
+        missing=tuple(dict.fromkeys(missing)),
         problems=problems,
     )
 
 
-def _browsers_of(session: Session, plan: Plan, chosen: plans.Chosen) -> list[str]:
-    """Return in which browser each cast of a test is played."""
+def _browsers_of(
+    session: Session, plan: Plan, chosen: plans.Chosen
+) -> tuple[list[str], tuple[str, ...]]:
+    """Return in which browser each cast of a test is played, and what it needs of a station."""
     document = tables.filled(session, unpacked(chosen.test))
     places = runs.chosen_places(session, document, chosen.rows)
     found: list[str] = []
     for place in places or [-1]:
         values = dict(document.rows[place].values) if place >= 0 else {}
         found += runs.browsers_of(document, values, plan.browsers or (USUAL,))
-    return [name for name in found if not plan.leaves_out(chosen.test.id, name)]
+    left = [name for name in found if not plan.leaves_out(chosen.test.id, name)]
+    return left, tuple(sorted({*document.needs, *plan.needs}))
 
 
 def _problems(session: Session, chosen: plans.Chosen) -> tuple[str, ...]:

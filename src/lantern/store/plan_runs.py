@@ -236,7 +236,8 @@ def begun(session: Session, key: int) -> None:
 
 def _at_once(session: Session, plan: Plan) -> int:
     """Return how many casts of a plan may be offered or play."""
-    return plan.at_once or max(1, sum(one.places for one in stations.alive(session))) * AHEAD
+    working = [one.places for one in stations.offers(session) if one.mode == "works"]
+    return plan.at_once or max(1, sum(working)) * AHEAD
 
 
 def _failed(session: Session, key: int) -> str:

@@ -16,8 +16,6 @@ TIDYING = "tidying"
 """The name of the queue for freeing what is not kept any longer."""
 AT_NIGHT = "17 3 * * *"
 """When that is done by itself (cron)."""
-QUEUE = "casts."
-"""The name of an engine's queue begins so."""
 PATIENCE = 3.0
 """Seconds that a worker waits for a connection: through an outage it asks again."""
 LAST = -10
@@ -33,13 +31,8 @@ def queue_app(url: str) -> App:
     return App(connector=PsycopgConnector(conninfo=url, kwargs=limit, timeout=PATIENCE))
 
 
-def queue_of(engine: str) -> str:
-    """Return the name of the queue from which stations with that engine take."""
-    return QUEUE + engine
-
-
-def offer(session: Session, cast_id: int, engine: str, priority: int) -> int:
-    """Queue a cast within the session's transaction; returns the job's number.
+def offer(session: Session, cast_id: int, queue: str, priority: int) -> int:
+    """Put a cast into a queue within the session's transaction; returns the job's number.
 
     A rollback takes the job with it.
     """
@@ -47,7 +40,7 @@ def offer(session: Session, cast_id: int, engine: str, priority: int) -> int:
     job = _offering.configure_task(
         CAST_TASK,
         allow_unknown=True,
-        queue=queue_of(engine),
+        queue=queue,
         priority=priority,
         connection=connection,
     )

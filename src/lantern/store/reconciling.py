@@ -7,15 +7,15 @@ from collections.abc import Callable, Iterator, Sequence
 from datetime import timedelta
 
 import structlog
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
 from lantern.core.runs import life
-from lantern.store import casts, plan_runs, sharing
+from lantern.store import casts, plan_runs, sharing, stations
 from lantern.store.database import Database
-from lantern.store.models import Cast, Run, Station
+from lantern.store.models import Cast, Run
 
 log = structlog.get_logger()
 EVERY = 2.0
@@ -26,7 +26,6 @@ SURE = 3.0
 """Seconds for which a job must look abandoned while the database answered all the time."""
 OBEYS = timedelta(seconds=15)
 """How long a cast may go on after its run was cancelled before its taking is taken away."""
-LONG_GONE = timedelta(hours=1)
 
 _ABANDONED = text(
     "SELECT j.id, (j.args ->> 'cast_id')::int AS cast_id FROM procrastinate_jobs j "
@@ -58,7 +57,7 @@ class Reconciler:
         try:
             with self._database.session() as session:
                 self._end_abandoned(session)
-                session.execute(delete(Station).filter(Station.beat_at < func.now() - LONG_GONE))
+                stations.forget_gone(session)
                 going = select(Run.id).filter(Run.state.in_(("queued", "running")))
                 found = session.scalars(going.order_by(Run.id)).all()
             for run_id in found:

@@ -125,6 +125,7 @@ def create(
         },
         account_id=account_id,
         again=document.settings.on_interrupted == "play again",
+        needs=sorted({*document.needs, *(within.plan.needs if within else ())}),
         share_id=within.share if within else _share(session, kind),
     )
     if within:

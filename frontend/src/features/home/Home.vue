@@ -22,6 +22,7 @@ const defects = useQuery({
   queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open' } } })),
 })
 
+const up = computed(() => stations.data.value?.stations.filter((one) => one.up) ?? [])
 const outcomes = computed(() => broken.first.value?.outcomes ?? {})
 const never = computed(() => outcomes.value['never ran'] ?? 0)
 const none = computed(() => broken.first.value && Object.keys(outcomes.value).length === 0)
@@ -82,10 +83,9 @@ const error = computed(() => broken.error.value ?? runs.error.value ?? defects.e
         </section>
         <section class="panel p-4 text-sm">
           <h2 class="mb-2 font-semibold">Stations</h2>
-          <p v-if="stations.data.value?.stations.length" class="text-soft">
-            {{ stations.data.value.stations.length }} up,
-            {{ stations.data.value.stations.reduce((sum, one) => sum + one.busy, 0) }}
-            running something
+          <p v-if="up.length" class="text-soft">
+            {{ up.length }} up, {{ up.reduce((sum, one) => sum + one.busy, 0) }}
+            {{ up.reduce((sum, one) => sum + one.busy, 0) === 1 ? 'row' : 'rows' }} under way
           </p>
           <p v-else class="text-bad">No station is up: nothing can run or be recorded.</p>
         </section>

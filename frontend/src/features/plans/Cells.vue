@@ -46,7 +46,7 @@ function choose(name: string) {
           :disabled="fixed"
           @change="choose(one.name)"
         />
-        {{ one.title }}
+        <span :title="one.versions.join(', ')">{{ one.title }}</span>
         <span v-if="!one.stations" class="text-xs text-odd" :title="`Install ${one.package} on a station`"
           >no station has it</span
         >

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Ref } from 'vue'
 
 import { useEnvironments, useFlow } from '@/api/queries'
+import Needs from '@/shared/Needs.vue'
 import PickOne from '@/shared/PickOne.vue'
 import { vHeld } from '@/shared/held'
 import { useFlowList } from '@/shared/lists'
@@ -154,6 +155,15 @@ function choose(id: number) {
           aria-label="Share beside other plans"
           title="A plan with 3 gets three times as much of the stations as one with 1"
           @change="save({ weight: Math.max(1, whole($event)) })"
+      /></label>
+      <label class="flex items-center justify-between gap-2"
+        >Stations labelled
+        <Needs
+          class="w-44"
+          :needs="body.needs ?? []"
+          :fixed="fixed"
+          label="Labels that stations must have"
+          @save="save({ needs: $event })"
       /></label>
       <label v-for="one in around" :key="one.part" class="block">
         <span class="mb-1 block text-soft">{{ one.words }}</span>

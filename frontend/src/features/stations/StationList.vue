@@ -5,6 +5,8 @@ import Trouble from '@/shared/Trouble.vue'
 import { ago, exact } from '@/shared/times'
 
 import Queue from './Queue.vue'
+import StationState from './StationState.vue'
+import { browsersOf } from './words'
 
 const stations = useStations()
 </script>
@@ -13,30 +15,48 @@ const stations = useStations()
   <div class="page">
     <h1 class="heading mb-4">Stations</h1>
     <Trouble :error="stations.error.value" />
-    <Empty v-if="stations.data.value?.stations.length === 0" title="No station is up">
+    <Empty
+      v-if="stations.data.value && !stations.data.value.stations.some((one) => one.up)"
+      title="No station is up"
+    >
       A station owns the browsers: without one nothing can be recorded or run. Start one on the server with
       <code class="font-semibold">./lantern station</code>
     </Empty>
-    <div v-else-if="stations.data.value" class="panel">
+    <div v-if="stations.data.value?.stations.length" class="panel mt-4">
       <table class="list-table">
         <thead>
           <tr>
             <th>Machine</th>
+            <th>State</th>
             <th>Browsers</th>
-            <th>Running now</th>
-            <th>Rows under way</th>
-            <th>Up since</th>
-            <th>Last sign of life</th>
+            <th>Labels</th>
+            <th>Plays</th>
+            <th>Load</th>
+            <th>Since</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in stations.data.value.stations" :key="one.id">
-            <td class="font-medium">{{ one.name }}</td>
-            <td>{{ one.engines.join(', ') || 'none is installed' }}</td>
-            <td>{{ one.browser || 'none, they start when needed' }}</td>
-            <td>{{ one.busy }}</td>
-            <td :title="exact(one.started_at)">{{ ago(one.started_at) }}</td>
-            <td>{{ ago(one.beat_at) }}</td>
+          <tr
+            v-for="one in stations.data.value.stations"
+            :key="one.id"
+            :class="!one.up && 'text-soft'"
+            :data-station="one.id"
+          >
+            <td class="max-w-56 font-medium">
+              <RouterLink class="wrap-anywhere hover:underline" :to="`/stations/${one.id}`">{{
+                one.name
+              }}</RouterLink>
+            </td>
+            <td><StationState :station="one" /></td>
+            <td class="text-soft">{{ browsersOf(one) }}</td>
+            <td>
+              <span v-for="label in one.labels" :key="label" class="chip mr-1">{{ label }}</span>
+            </td>
+            <td class="whitespace-nowrap">{{ one.up ? `${one.busy} of ${one.places}` : '' }}</td>
+            <td>{{ one.up ? `${Math.round(one.load * 100)} %` : '' }}</td>
+            <td class="whitespace-nowrap text-soft" :title="exact(one.up ? one.started_at : one.ended_at)">
+              {{ ago(one.up ? one.started_at : (one.ended_at ?? one.beat_at)) }}
+            </td>
           </tr>
         </tbody>
       </table>

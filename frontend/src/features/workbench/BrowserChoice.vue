@@ -44,6 +44,7 @@ const words = computed(() => {
           <span v-if="!one.stations" class="text-xs text-odd" :title="`Install ${one.package} on a station`"
             >no station has it</span
           >
+          <span v-else class="text-xs text-soft">{{ one.versions.join(', ') }}</span>
         </li>
       </ListboxOption>
       <li class="border-t border-line px-2 pt-1 text-xs text-soft">

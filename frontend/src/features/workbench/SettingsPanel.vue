@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import type { Test } from '@/api/client'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
+import Needs from '@/shared/Needs.vue'
 import { vHeld } from '@/shared/held'
 
 import LeaveToProject from './LeaveToProject.vue'
@@ -108,6 +109,16 @@ const setStep = (fields: object) =>
           :left="inherits('on_interrupted')"
           :fixed="fixed"
           @leave="set({ on_interrupted: null })"
+        />
+      </label>
+      <label v-if="test.kind === 'test'" class="mt-2 flex items-center gap-2">
+        needs a station labelled
+        <Needs
+          class="max-w-52"
+          :needs="test.needs"
+          :fixed="fixed"
+          label="Labels that a station must have"
+          @save="edits.edit({ do: 'set needs', needs: $event })"
         />
       </label>
     </fieldset>

@@ -22,7 +22,7 @@ T = TypeVar("T", Step, Row)
 SILENT = frozenset({"picture", "box", "page", "idle", "ticked"})
 """Parts that say how something was recorded or what is looked at: nobody is asked about them."""
 ORDER = "order"
-_PARTS = ("columns", "design", "takes", "gives", "traits", "table", "source", "code")
+_PARTS = ("columns", "design", "takes", "gives", "traits", "table", "source", "code", "needs")
 """Parts of a document that go back as a whole, or not at all."""
 
 

@@ -8,6 +8,7 @@ from typing import Any, Literal, get_args
 
 from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import BadInput, UnknownName
+from lantern.core.runs.places import check_labels
 from lantern.core.steps.labels import check_label
 
 PickKind = Literal["test", "label", "search"]
@@ -75,7 +76,8 @@ class Plan:
     played again. `before` and `after` are the ids of flows played once around all of it,
     `before_row` and `after_row` around each row instead of the project's, "" for none. `minutes` is
     the limit for the whole, 0 for none. `weight` is its share of the stations beside other plans;
-    `overlap` what happens where it is to begin while it still runs.
+    `needs` are labels that a station must have; `overlap` is what happens where it is to begin
+    while it still runs.
     """
 
     picks: tuple[Pick, ...] = ()
@@ -93,6 +95,7 @@ class Plan:
     after_row: str = ""
     minutes: int = 0
     weight: int = 1
+    needs: tuple[str, ...] = ()
     overlap: Overlap = "wait"
 
     @classmethod
@@ -118,6 +121,7 @@ class Plan:
             **{name: str(raw.get(name) or "") for name in FLOWS},
             minutes=_whole(raw.get("minutes", 0), 0, MOST_MINUTES, "The limit in minutes"),
             weight=_whole(raw.get("weight", 1), 1, MOST_WEIGHT, "The weight"),
+            needs=check_labels(raw.get("needs") or ()),
             overlap=_one_of(raw.get("overlap", cls.overlap), Overlap, "overlap"),
         )
 

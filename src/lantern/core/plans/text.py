@@ -27,7 +27,7 @@ AROUND = {name: name.replace("_", " ") for name in FLOWS}
 NUMBERS = ("at_once", "retries", "minutes", "weight")
 K = TypeVar("K", int, str)
 TOP = (
-    "lantern", "plan", "tests", "browsers", "left out", "environments", *PLAIN.values(),
+    "lantern", "plan", "tests", "browsers", "left out", "environments", "needs", *PLAIN.values(),
     *AROUND.values(),
 )  # fmt: skip
 
@@ -63,6 +63,8 @@ def plan_text(name: str, plan: Plan, named: Named) -> str:
     places = [named.environments[one] for one in plan.environments if one in named.environments]
     if places:
         data["environments"] = FlowList(places)
+    if plan.needs:
+        data["needs"] = FlowList(plan.needs)
     usual = Plan()
     for part, words in PLAIN.items():
         if getattr(plan, part) != getattr(usual, part):
@@ -94,6 +96,7 @@ def read_plan(text: str, named: Named) -> Read:
     raw: dict[str, Any] = {
         "picks": [pick for spot in parts["tests"].items() if (pick := _pick(spot, named))],
         "browsers": list(parts["browsers"].texts()),
+        "needs": list(parts["needs"].texts()),
         "left_out": [cell for spot in parts["left out"].items() if (cell := _cell(spot, named))],
         "environments": [
             key

@@ -49,6 +49,8 @@ def difference(before: Document, after: Document) -> Difference:
     others = [*_table(before, after), *_settings(before, after)]
     others += [f"label {one} added" for one in after.labels if one not in before.labels]
     others += [f"label {one} removed" for one in before.labels if one not in after.labels]
+    if before.needs != after.needs:
+        others.append(f"needs of a station: {', '.join(after.needs) or 'nothing'}")
     if (before.takes, before.gives) != (after.takes, after.gives):
         others.append("inputs and outputs of the flow")
     return Difference(tuple(_steps(before.steps, after.steps)), tuple(others))

@@ -240,7 +240,8 @@ class Document:
     `traits` tells more of columns than their names; `table` is the id of the shared table from
     which the columns and rows come, "" for rows of the test's own; `source` tells from which
     attached file they came, {} for none. `code` is the Python source of a flow that is written
-    in Python; it has no steps. `labels` are what people sort it by.
+    in Python; it has no steps. `labels` are what people sort it by, `needs` labels
+    that a station must have to play it.
     """
 
     steps: tuple[Step, ...] = ()
@@ -255,6 +256,7 @@ class Document:
     source: Mapping[str, Any] = field(default_factory=dict)
     code: str = ""
     labels: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Document:
@@ -272,6 +274,7 @@ class Document:
             source=dict(raw.get("source") or {}),
             code=str(raw.get("code") or ""),
             labels=read_labels(raw.get("labels") or ()),
+            needs=read_labels(raw.get("needs") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -289,6 +292,7 @@ class Document:
             "source": dict(self.source),
             "code": self.code,
             "labels": list(self.labels),
+            "needs": list(self.needs),
         }
 
     def trait(self, column: str) -> Trait:

@@ -23,8 +23,8 @@ from lantern.core.text.writing import FORMAT, HEADS, LIMITS, Head
 from lantern.core.values.templates import places
 
 TOP = (
-    "lantern", *HEADS.values(), "environment", "labels", "limits", "inputs", "outputs", "steps",
-    "code", "table", "design", "elements",
+    "lantern", *HEADS.values(), "environment", "labels", "needs", "limits", "inputs", "outputs",
+    "steps", "code", "table", "design", "elements",
 )  # fmt: skip
 STEP = (
     "do", "flow", "element", "onto", "with", "title", "comment", "page", "seconds", "on failure",
@@ -117,7 +117,8 @@ class _Reader:
             gives=parts["outputs"].texts(),
             code=parts["code"].text(),
             design=parts["design"].mapping(),
-            labels=_tried(parts["labels"], lambda: read_labels(parts["labels"].texts()), ()),
+            labels=_labels(parts["labels"]),
+            needs=_labels(parts["needs"]),
         )
         document = _tried(self.top, lambda: Document.read(document.as_json()), document)
         if document.code:
@@ -200,6 +201,10 @@ class _Reader:
         if found is None:
             spot.wrong(f"There is no {what} “{name}”.", close_to(name, known))
         return found or ""
+
+
+def _labels(spot: Spot) -> tuple[str, ...]:
+    return _tried(spot, lambda: read_labels(spot.texts()), ())
 
 
 def _check_places(template: str) -> None:

@@ -126,6 +126,7 @@ def schema() -> dict[str, Any]:
         **dict.fromkeys(HEADS.values(), TEXT),
         "environment": TEXT,
         "labels": _list(TEXT),
+        "needs": _list(TEXT),
         "limits": limits,
         "inputs": _list(taken),
         "outputs": _list(TEXT),

@@ -45,6 +45,8 @@ def document_text(
         data["environment"] = head.environment
     if document.labels:
         data["labels"] = FlowList(document.labels)
+    if document.needs:
+        data["needs"] = FlowList(document.needs)
     if set(document.settings.inherits) < set(INHERITED):
         data["limits"] = _settings(document.settings)
     if document.takes:

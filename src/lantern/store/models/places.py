@@ -62,7 +62,10 @@ class Picture(Base):
 
 
 class Station(Base):
-    """A process that owns browsers; `beat_at` is when it last said that it lives."""
+    """What owns browsers; `beat_at` is when it last said that it lives, `ended_at` when it ended.
+
+    Its id is that of the place where it runs, so that it is the same one when it is started again.
+    """
 
     __tablename__ = "stations"
 
@@ -75,5 +78,12 @@ class Station(Base):
     """How many casts it plays at once."""
     engines: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     """What it can start, by the names of core.engine.browsers."""
+    versions: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """The versions of its engines, by the same names."""
+    labels: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    mode: Mapped[str] = mapped_column(String(10), default="works", server_default="works")
+    load: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """How busy its machine is: processes that run or wait, by processor."""
+    ended_at: Mapped[datetime | None]
     started_at: Mapped[datetime] = mapped_column(server_default=Now)
     beat_at: Mapped[datetime] = mapped_column(server_default=Now)

@@ -71,6 +71,8 @@ class Run(Base):
     place: Mapped[int] = mapped_column(default=0, server_default="0")
     """Its place among the runs of a plan."""
     retries: Mapped[int] = mapped_column(default=0, server_default="0")
+    needs: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """Labels that a station must have to play it."""
     fragile: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether a row that failed for good stops it."""
     share_id: Mapped[int | None] = mapped_column(
@@ -113,7 +115,7 @@ class Cast(Base):
     failures: Mapped[int] = mapped_column(default=0, server_default="0")
     cancel_asked: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether this one alone is to stop."""
-    station_id: Mapped[str] = mapped_column(String(32), default="", server_default="")
+    station_id: Mapped[str] = mapped_column(String(32), default="", server_default="", index=True)
     message: Mapped[str] = mapped_column(default="", server_default="")
     kept: Mapped[dict[str, Any]] = mapped_column(server_default="{}")
     hand: Mapped[str] = mapped_column(default="", server_default="")

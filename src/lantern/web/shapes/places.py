@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 
 from pydantic import Field
 
+from lantern.core.runs.places import Mode
 from lantern.web.shapes.base import Query, Shape
 
 
@@ -24,7 +25,8 @@ class Health(Shape):
 class BrowserOut(Shape):
     """A browser that rows can run in: `name` as people write it, offered by so many stations.
 
-    `can` tells what its engine does beyond playing what was recorded, `package` what brings it.
+    `can` tells what its engine does beyond playing what was recorded, `package` what brings it,
+    `versions` which versions of it the stations have.
     """
 
     name: str
@@ -33,6 +35,7 @@ class BrowserOut(Shape):
     package: str
     can: list[str]
     stations: int
+    versions: list[str]
 
 
 class BrowsersOut(Shape):
@@ -158,22 +161,87 @@ class SecretIn(Shape):
     value: str
 
 
+class EngineHere(Shape):
+    """An engine that a station can start, and its version, "" where it does not say one."""
+
+    name: str
+    title: str
+    version: str
+
+
 class StationOut(Shape):
-    """A station that lives: the engines that it can start, and the browsers that run there."""
+    """A station: the engines that it can start, the browsers that run there, how busy it is.
+
+    `load` is of its machine, by processor; `up` tells whether it lives.
+    """
 
     id: str
     name: str
-    engines: list[str]
+    up: bool
+    mode: Mode
+    labels: list[str]
+    engines: list[EngineHere]
     browser: str
     busy: int
+    places: int
+    load: float
     started_at: datetime
     beat_at: datetime
+    ended_at: datetime | None
 
 
 class Stations(Shape):
-    """The stations that live."""
+    """The stations that are known, those first that live."""
 
     stations: list[StationOut]
+
+
+class StationChange(Shape):
+    """Let a station work, pause or drain; give it labels."""
+
+    mode: Mode | None = None
+    labels: list[str] | None = Field(default=None, max_length=20)
+
+
+class StationCast(Shape):
+    """A cast that a station plays."""
+
+    cast: int
+    run: int
+    test: str
+    number: int
+    browser: str
+    sentence: str
+    since: datetime | None
+
+
+class StationFailure(Shape):
+    """A cast that a station ended otherwise than well."""
+
+    cast: int
+    run: int
+    test: str
+    number: int
+    browser: str
+    outcome: str
+    message: str
+    ended_at: datetime | None
+
+
+class StationDay(Shape):
+    """How many casts a station ended on a day, by outcome."""
+
+    day: date
+    casts: dict[str, int]
+
+
+class StationWhole(Shape):
+    """A station with what it plays, and what it did in the last fourteen days."""
+
+    station: StationOut
+    plays: list[StationCast]
+    days: list[StationDay]
+    failures: list[StationFailure]
 
 
 class Found(Shape):

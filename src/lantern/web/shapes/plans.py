@@ -46,6 +46,7 @@ class PlanBody(Shape):
     after_row: str = ""
     minutes: int = 0
     weight: int = 1
+    needs: list[str] = Field(default=[])
     overlap: Overlap = "wait"
 
 

@@ -242,6 +242,7 @@ class TestOut(Shape):
     ticked: int
     table_version: int
     labels: list[str]
+    needs: list[str]
     shared: SharedOut | None
     settings: SettingsOut
     design: dict[str, Any]

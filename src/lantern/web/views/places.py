@@ -84,7 +84,8 @@ def _answers(address: str) -> bool:
 def browsers() -> Response:
     """List the browsers that rows can run in, and how many stations offer each."""
     with services().database.session() as session:
-        offered = [set(one.engines) for one in stations.alive(session)]
+        there = [one for one in stations.alive(session) if one.mode == "works"]
+        offered = [{name: str(one.versions.get(name, "")) for name in one.engines} for one in there]
     found = [
         shapes.BrowserOut(
             name=name,
@@ -93,6 +94,7 @@ def browsers() -> Response:
             package=ENGINES[browser.engine].package,
             can=ENGINES[browser.engine].can(),
             stations=sum(browser.engine in engines for engines in offered),
+            versions=sorted({one.get(browser.engine, "") for one in offered} - {""}),
         )
         for name, browser in BROWSERS.items()
     ]
@@ -282,25 +284,6 @@ def put_secret(path: shapes.ById, body: shapes.SecretIn) -> Response:
         audit.note(session, "secret kept", me().name, told, request.remote_addr or "")
         tell(session, "environment", id=path.id)
     return done()
-
-
-@api.get("/stations", operation_id="listStations", responses={200: shapes.Stations})
-def list_stations() -> Response:
-    """List the stations that live."""
-    with services().database.session() as session:
-        found = [
-            shapes.StationOut(
-                id=one.id,
-                name=one.name,
-                engines=[ENGINES[name].title for name in one.engines if name in ENGINES],
-                browser=one.browser,
-                busy=one.busy,
-                started_at=one.started_at,
-                beat_at=one.beat_at,
-            )
-            for one in stations.alive(session)
-        ]
-    return reply(shapes.Stations(stations=found))
 
 
 @api.get("/pictures/<string:key>", operation_id="picture", responses={200: None})

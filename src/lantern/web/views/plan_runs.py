@@ -10,7 +10,7 @@ from flask import Response
 from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
-from lantern.core.engine.browsers import BROWSERS, ENGINES
+from lantern.core.engine.browsers import BROWSERS
 from lantern.core.plans import going
 from lantern.core.plans.going import Phase, changes, together
 from lantern.core.problems import Missing
@@ -133,16 +133,17 @@ def _stations(session: Session, key: int) -> list[shapes.StationPlays]:
 
 
 def _waits_for(session: Session, key: int) -> list[str]:
-    """Return the titles of engines that casts wait for and no living station offers."""
+    """Return in words what casts wait for and no living station offers."""
     query = (
-        select(tables.Cast.engine)
+        select(tables.Run.needs, tables.Cast.engine)
         .join(tables.Run, tables.Run.id == tables.Cast.run_id)
         .filter(tables.Run.plan_run_id == key, tables.Cast.outcome == "waiting")
         .distinct()
     )
-    offered = {engine for one in stations.alive(session) for engine in one.engines}
-    wanted = set(session.scalars(query)) - offered
-    return [ENGINES[one].title for one in sorted(wanted) if one in ENGINES]
+    found: dict[str, None] = {}
+    for needs, engine in session.execute(query):
+        found |= dict.fromkeys(stations.missing(session, [engine], needs))
+    return list(found)
 
 
 def _changes(

@@ -9,7 +9,6 @@ from flask import Response
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
-from lantern.core.engine.browsers import ENGINES
 from lantern.core.problems import Missing
 from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
@@ -148,10 +147,7 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
 def _waits_for(session: Session, run: Run) -> list[str]:
     """Return the titles of engines that casts wait for and no living station offers."""
     wanted = {cast.engine for cast in run.casts if cast.outcome == "waiting"}
-    if not wanted:
-        return []
-    offered = {engine for one in stations.alive(session) for engine in one.engines}
-    return [ENGINES[engine].title for engine in sorted(wanted - offered) if engine in ENGINES]
+    return stations.missing(session, wanted, run.needs)
 
 
 def _suspects(

@@ -140,6 +140,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         ticked=sum(row.ticked for row in document.rows),
         table_version=owner.table_version,
         labels=list(document.labels),
+        needs=list(document.needs),
         shared=None if owner is test else shapes.SharedOut(id=owner.id, name=owner.name),
         settings=shapes.SettingsOut.model_validate(document.settings),
         design=dict(document.design),

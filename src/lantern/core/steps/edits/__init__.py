@@ -15,6 +15,7 @@ from lantern.core.problems import Conflict, UnknownName
 from lantern.core.steps.edits import cells, columns, constants, placing, settings, story, table
 from lantern.core.steps.edits.base import (
     CALLING,
+    NEEDS,
     SETTINGS,
     TABLE,
     Edit,
@@ -26,7 +27,7 @@ from lantern.core.steps.edits.cells import AddRows, RemoveRows, SetCells, SortRo
 from lantern.core.steps.edits.columns import AddColumn, RemoveColumn, RenameColumn, SetColumn
 from lantern.core.steps.edits.constants import ReplaceConstants, ToColumn
 from lantern.core.steps.edits.placing import Copy, Move, Remove, Shift, Wrap
-from lantern.core.steps.edits.settings import SetCalling, SetCode, SetLabels, SetSettings
+from lantern.core.steps.edits.settings import SetCalling, SetCode, SetLabels, SetNeeds, SetSettings
 from lantern.core.steps.edits.story import Change, Insert, Switch, ToWait, step_after
 from lantern.core.steps.edits.table import SetTable, TakeTable, WriteDesign, held_against
 from lantern.core.steps.model import Document
@@ -51,6 +52,7 @@ __all__ = [
     "SetCode",
     "SetColumn",
     "SetLabels",
+    "SetNeeds",
     "SetSettings",
     "SetTable",
     "Shift",
@@ -101,7 +103,13 @@ def check_fresh(edit: Edit, base: Document, current: Document) -> None:
             )
 
 
-_NAMES = {TABLE: "The table", SETTINGS: "That setting", CALLING: "The inputs", "row": "That row"}
+_NAMES = {
+    TABLE: "The table",
+    SETTINGS: "That setting",
+    CALLING: "The inputs",
+    NEEDS: "What it needs",
+    "row": "That row",
+}
 
 
 def _parts(document: Document) -> dict[str, object]:
@@ -114,6 +122,7 @@ def _parts(document: Document) -> dict[str, object]:
             for name, value in document.settings.as_json().items()
         },
         CALLING: (document.takes, document.gives, document.code),
+        NEEDS: document.needs,
         **rows,
         **{step.id: step for step in document.steps},
     }

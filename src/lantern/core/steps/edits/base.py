@@ -14,6 +14,7 @@ NewId = Callable[[], str]
 TABLE = "table"
 SETTINGS = "settings"
 CALLING = "calling"
+NEEDS = "needs"
 _ROW = "row "
 
 
@@ -48,7 +49,7 @@ class Edit(ABC):
 
     @abstractmethod
     def touches(self) -> frozenset[str]:
-        """Return what it depends on: ids of steps, row_part(…), setting_part(…), TABLE, CALLING."""
+        """Return what it depends on: ids of steps, and the names of parts that stand above."""
 
     @abstractmethod
     def apply(self, document: Document, new_id: NewId) -> Document:

@@ -9,9 +9,10 @@ from typing import Any, Literal, NotRequired, Self
 from typing_extensions import TypedDict
 
 from lantern.core.problems import BadInput
+from lantern.core.runs.places import check_labels
 from lantern.core.steps.code import signature
 from lantern.core.steps.edits.asked import SettingsAsked, TakenAsked
-from lantern.core.steps.edits.base import CALLING, Edit, NewId, setting_part
+from lantern.core.steps.edits.base import CALLING, NEEDS, Edit, NewId, setting_part
 from lantern.core.steps.labels import read_labels, relabelled
 from lantern.core.steps.model import Document, Settings, Taken
 from lantern.core.values.templates import check_name, renamed
@@ -81,6 +82,36 @@ class SetLabels(Edit):
     def apply(self, document: Document, new_id: NewId) -> Document:
         """Return the document with the labels."""
         return replace(document, labels=relabelled(document.labels, self.add, self.remove))
+
+
+class SetNeedsAsked(TypedDict):
+    """What `SetNeeds` is read from."""
+
+    do: Literal["set needs"]
+    needs: list[str]
+
+
+@dataclass(frozen=True)
+class SetNeeds(Edit):
+    """Say which labels a station must have to play the test."""
+
+    do = "set needs"
+    asked = SetNeedsAsked
+    told = "what it needs of a station changed"
+    needs: tuple[str, ...] = ()
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Self:
+        """Build the edit from JSON; raises BadInput for what can not be a label of a station."""
+        return cls(check_labels(raw.get("needs") or ()))
+
+    def touches(self) -> frozenset[str]:
+        """Return what is needed of a station."""
+        return frozenset({NEEDS})
+
+    def apply(self, document: Document, new_id: NewId) -> Document:
+        """Return the document with what it needs."""
+        return replace(document, needs=self.needs)
 
 
 class SetCallingAsked(TypedDict):
@@ -167,4 +198,4 @@ class SetCode(Edit):
         return replace(document, code=self.code, takes=offers.takes, gives=offers.gives, steps=())
 
 
-ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetLabels, SetCalling, SetCode)
+ENTRIES: tuple[type[Edit], ...] = (SetSettings, SetLabels, SetNeeds, SetCalling, SetCode)

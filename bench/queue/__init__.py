@@ -1,0 +1,1 @@
+"""The queue under load: many casts of a fake browser, some stations, and tries in between."""

@@ -1,0 +1,58 @@
+"""Where casts can be played: what a station offers, what a cast needs, and whether these meet."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+from lantern.core.problems import BadInput
+from lantern.core.steps.labels import read_labels
+
+Mode = Literal["works", "paused", "draining"]
+"""Whether a station takes casts; one that is draining opens no further stages either."""
+MODES: tuple[Mode, ...] = ("works", "paused", "draining")
+QUEUE = "casts."
+"""The name of a queue of casts begins so."""
+MOST_LABELS = 6
+"""Labels of one station: it takes from a queue for each set of them."""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What a station offers: its engines, what it is labelled, whether it takes casts at all."""
+
+    engines: frozenset[str]
+    labels: frozenset[str] = frozenset()
+    mode: Mode = "works"
+    places: int = 1
+
+    def suits(self, engine: str, needs: Collection[str]) -> bool:
+        """Tell whether it can be given a cast of that engine with these needs."""
+        return self.mode == "works" and engine in self.engines and folded(needs) <= self.labels
+
+
+def folded(labels: Iterable[str]) -> frozenset[str]:
+    """Return labels as they are compared, whatever their case."""
+    return frozenset(one.casefold() for one in labels)
+
+
+def check_labels(labels: Iterable[object]) -> tuple[str, ...]:
+    """Return the labels of a station or what is needed of one, tidied; raises BadInput."""
+    found = read_labels(labels)
+    if len(found) > MOST_LABELS:
+        raise BadInput(f"A station has up to {MOST_LABELS} labels.", where="labels")
+    return found
+
+
+def queue_of(engine: str, needs: Collection[str] = ()) -> str:
+    """Return the name of the queue for casts of an engine with these needs."""
+    return QUEUE + ",".join([engine, *sorted(folded(needs))])
+
+
+def queues_of(engines: Sequence[str], labels: Collection[str]) -> list[str]:
+    """Return the queues from which a station with these engines and labels takes."""
+    known = sorted(folded(labels))
+    sets = [chosen for size in range(len(known) + 1) for chosen in combinations(known, size)]
+    return [queue_of(engine, chosen) for engine in engines for chosen in sets]
