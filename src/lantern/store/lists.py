@@ -73,7 +73,7 @@ RUN: tuple[Any, ...] = (
     Run.ended_at,
     Run.plan_run_id,
     func.coalesce(Account.name, "").label("author"),
-    func.coalesce(_CASTS, cast("{}", JSONB)).label("casts"),
+    func.coalesce(_CASTS, cast({}, JSONB)).label("casts"),
 )
 """What lists show of a run; its documents stay where they are."""
 _RUNS: Select[Any] = select(*RUN).select_from(Run).outerjoin(Account, Account.id == Run.account_id)
@@ -100,7 +100,7 @@ def having(label: str) -> ColumnElement[bool]:
     return select(one).filter(func.lower(one) == label.lower()).exists()
 
 
-_LABELS: ColumnElement[Any] = func.coalesce(Test.body["labels"], cast("[]", JSONB))
+_LABELS: ColumnElement[Any] = func.coalesce(Test.body["labels"], cast([], JSONB))
 _LAST = _last_run()
 _OUTCOME: ColumnElement[Any] = func.coalesce(_LAST.c.state, NEVER)
 _TESTS: Select[Any] = (
@@ -344,7 +344,7 @@ _PLAN_RUN: tuple[Any, ...] = (
     PlanRun.queued_at,
     PlanRun.started_at,
     PlanRun.ended_at,
-    func.coalesce(_PLAN_CASTS.scalar_subquery(), cast("{}", JSONB)).label("casts"),
+    func.coalesce(_PLAN_CASTS.scalar_subquery(), cast({}, JSONB)).label("casts"),
 )
 _PLAN_RUNS: Select[Any] = (
     select(*_PLAN_RUN).select_from(PlanRun).outerjoin(Account, Account.id == PlanRun.account_id)

@@ -47,4 +47,4 @@ def load(session: Session, digest: str) -> Picture | None:
 def contents(session: Session, digests: Collection[str]) -> dict[str, bytes]:
     """Return the bytes of pictures by digest; those that are gone are left out."""
     query = select(Picture.digest, Picture.content).filter(Picture.digest.in_(digests))
-    return dict(session.execute(query).tuples().all())
+    return {row[0]: row[1] for row in session.execute(query)}

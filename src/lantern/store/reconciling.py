@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import Missing
 from lantern.core.runs import life
-from lantern.store import casts, plan_runs, sharing, stations
+from lantern.store import casts, plan_runs, schedules, sharing, stations
 from lantern.store.database import Database
 from lantern.store.models import Cast, Run
 
@@ -62,6 +62,7 @@ class Reconciler:
                 found = session.scalars(going.order_by(Run.id)).all()
             for run_id in found:
                 self._mend(run_id)
+            schedules.fire_due(self._database)
             self._go_on_with_plans()
         except Exception:
             self._suspects.clear()  # who was silent meanwhile may live

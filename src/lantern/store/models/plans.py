@@ -90,9 +90,43 @@ class PlanRun(Base):
     again_of: Mapped[int | None] = mapped_column(
         ForeignKey("plan_runs.id", ondelete="SET NULL"), index=True
     )
-    queued_at: Mapped[datetime] = mapped_column(server_default=Now)
+    queued_at: Mapped[datetime] = mapped_column(server_default=Now, index=True)
     started_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
     deadline: Mapped[datetime | None]
     account: Mapped[Account | None] = relationship(lazy="joined")
     runs: Mapped[list[Run]] = relationship(order_by=Run.place, viewonly=True)
+
+
+class Schedule(Base):
+    """When a plan starts by itself; `body` is core's JSON of it, `next_at` its next time."""
+
+    __tablename__ = "schedules"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id", ondelete="CASCADE"), index=True)
+    body: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    next_at: Mapped[datetime | None] = mapped_column(index=True)
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=Now)
+    plan: Mapped[Plan] = relationship()
+
+
+class ScheduleEvent(Base):
+    """What came of a time of a schedule: a run of its plan, or why none was started."""
+
+    __tablename__ = "schedule_events"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id", ondelete="CASCADE"), index=True)
+    schedule_id: Mapped[int | None] = mapped_column(
+        ForeignKey("schedules.id", ondelete="SET NULL"), index=True
+    )
+    plan_run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("plan_runs.id", ondelete="SET NULL"), index=True
+    )
+    due: Mapped[datetime] = mapped_column(index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    trouble: Mapped[str] = mapped_column(default="", server_default="")
+    plan: Mapped[Plan] = relationship()

@@ -25,7 +25,8 @@ api = blueprint("plan_runs")
 
 def brief(run: Row[Any]) -> shapes.PlanRunBrief:
     """Return the shape for lists of a run of a plan, of what store.lists tells of it."""
-    return shapes.PlanRunBrief(**run._mapping)
+    fields = shapes.PlanRunBrief.model_fields
+    return shapes.PlanRunBrief(**{name: getattr(run, name) for name in fields})
 
 
 def plan_run_out(session: Session, row: tables.PlanRun) -> shapes.PlanRunOut:
