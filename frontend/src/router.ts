@@ -25,6 +25,7 @@ export const router = createRouter({
     { path: '/data', component: () => import('./features/tables/TableList.vue') },
     { path: '/data/:id(\\d+)', component: () => import('./features/tables/TablePage.vue') },
     { path: '/plans', component: () => import('./features/plans/PlanList.vue') },
+    { path: '/plans/calendar', component: () => import('./features/plans/Calendar.vue') },
     { path: '/plans/:id(\\d+)', component: () => import('./features/plans/PlanPage.vue') },
     { path: '/plan-runs/:id(\\d+)', component: () => import('./features/plans/PlanRunPage.vue') },
     { path: '/runs', component: () => import('./features/runs/RunList.vue') },

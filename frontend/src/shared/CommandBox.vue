@@ -30,6 +30,7 @@ const ACTIONS: Entry[] = [
   { kind: 'do', title: 'New test', detail: 'Record something', link: '/tests?new=1' },
   { kind: 'go', title: 'Tests', detail: '', link: '/tests' },
   { kind: 'go', title: 'Plans', detail: '', link: '/plans' },
+  { kind: 'go', title: 'Calendar', detail: '', link: '/plans/calendar' },
   { kind: 'go', title: 'Runs', detail: '', link: '/runs' },
   { kind: 'go', title: 'Failed runs', detail: '', link: '/runs?state=failed' },
   { kind: 'go', title: 'Defects', detail: '', link: '/defects' },

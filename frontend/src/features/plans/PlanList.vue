@@ -74,8 +74,9 @@ const entries = (plan: Brief) => [
 <template>
   <div class="page">
     <ListHead v-model:words="words" title="Plans" search="Search plans" hint="Search by name">
-      <template v-if="mayChange()" #acts>
-        <button class="button button-main" @click="making = true">New plan</button>
+      <template #acts>
+        <RouterLink class="button" to="/plans/calendar">Calendar</RouterLink>
+        <button v-if="mayChange()" class="button button-main" @click="making = true">New plan</button>
       </template>
     </ListHead>
     <Trouble :error="plans.error.value" />

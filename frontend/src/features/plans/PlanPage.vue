@@ -15,6 +15,7 @@ import Cells from './Cells.vue'
 import HowItRuns from './HowItRuns.vue'
 import Picks from './Picks.vue'
 import PlanRuns from './PlanRuns.vue'
+import PlanSchedules from './PlanSchedules.vue'
 import PlanVersions from './PlanVersions.vue'
 import { usePlan } from './usePlan'
 
@@ -81,9 +82,10 @@ const rename = (name: string) => (name.trim() ? save({ name }) : undefined)
         <div class="grid gap-5 lg:grid-cols-[1fr_24rem]">
           <div class="flex min-w-0 flex-col gap-5">
             <Picks :plan="plan" :fixed="fixed" @save="save($event)" />
+            <PlanSchedules :plan="id" :fixed="fixed" />
             <Cells :plan="plan" :fixed="fixed" :outlook="outlook.data.value" @save="save($event)" />
           </div>
-          <HowItRuns :plan="plan" :fixed="fixed" @save="save($event)" />
+          <HowItRuns class="lg:row-span-2" :plan="plan" :fixed="fixed" @save="save($event)" />
         </div>
         <PlanRuns class="mt-5" :plan="id" />
       </template>
