@@ -7,6 +7,7 @@ import type { Shapes } from '@/api/client'
 import { useAct } from '@/shared/acting'
 import { exact } from '@/shared/times'
 
+import { when } from './days'
 import ScheduleForm from './ScheduleForm.vue'
 
 /** When a plan starts by itself. */
@@ -20,6 +21,11 @@ const stale = [['plans']]
 /** The one whose times are changed, 0 for a new one, null for none. */
 const editing = ref<number | null>(null)
 const body = (one: One) => one.schedule
+const next = (one: One) =>
+  one.next
+    .slice(0, 3)
+    .map((time) => when(time, one.schedule.zone ?? 'UTC'))
+    .join(' · ')
 const { act: put } = useAct(
   ({ one, schedule }: { one: One; schedule: Shapes['ScheduleBody'] }) =>
     ask(
@@ -80,7 +86,7 @@ const { act: drop } = useAct(
             </span>
           </div>
           <p class="ml-6 text-xs text-soft">
-            <template v-if="one.next.length">next {{ one.next.slice(0, 3).map(exact).join(' · ') }}</template>
+            <template v-if="one.next.length">next {{ next(one) }}</template>
             <template v-else>{{
               one.schedule.enabled ? 'It does not come again.' : 'Switched off.'
             }}</template>

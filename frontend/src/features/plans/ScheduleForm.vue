@@ -6,9 +6,7 @@ import { computed, reactive } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { exact } from '@/shared/times'
-
-import { USUAL, readCron, writeCron } from './days'
+import { USUAL, readCron, when, writeCron } from './days'
 import type { Usual } from './days'
 
 /** When a plan starts: once or again, in words or as a cron expression; its next times while typing. */
@@ -154,7 +152,7 @@ const preview = useQuery({
         <p class="text-soft">
           {{ preview.data.value.words }} {{ form.usual === 'once' ? '' : `(${body.cron})` }}
         </p>
-        <p>{{ preview.data.value.next.map(exact).join(' · ') }}</p>
+        <p>{{ preview.data.value.next.map((one) => when(one, form.zone)).join(' · ') }}</p>
         <p class="text-odd">{{ preview.data.value.hint }}</p>
       </template>
     </div>

@@ -42,6 +42,20 @@ export function titleOf(view: View, date: Date): string {
 export const clock = (iso: string | Date) =>
   new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
 
+/** A time in a time zone, with its day of the week: `Mon 30 Nov, 03:00`. */
+export function when(iso: string, zone: string): string {
+  const day = { weekday: 'short', day: 'numeric', month: 'short' } as const
+  const shown = new Date(iso)
+  const year = shown.getFullYear() === new Date().getFullYear() ? {} : ({ year: 'numeric' } as const)
+  return shown.toLocaleString('en-GB', {
+    ...day,
+    ...year,
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone: zone,
+  })
+}
+
 /** How people usually say when something repeats, with the cron expression of each. */
 export const USUAL = [
   { name: 'daily', words: 'every day', days: '* * *' },
