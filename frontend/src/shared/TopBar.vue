@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 
 import { api, ask, session } from '@/api/client'
 
+import AccessTokens from './AccessTokens.vue'
 import ChangePassword from './ChangePassword.vue'
 import CommandBox from './CommandBox.vue'
 import { useAct } from './acting'
@@ -26,6 +27,7 @@ const PLACES = [
 const route = useRoute()
 const searching = ref(false)
 const changing = ref(false)
+const tokens = ref(false)
 
 const here = (to: string) =>
   to === '/'
@@ -78,6 +80,15 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
           </button>
         </MenuItem>
         <MenuItem v-slot="{ active }">
+          <button
+            class="w-full rounded px-2 py-1 text-left"
+            :class="active && 'bg-sunk'"
+            @click="tokens = true"
+          >
+            Access tokens
+          </button>
+        </MenuItem>
+        <MenuItem v-slot="{ active }">
           <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut()">
             Sign out
           </button>
@@ -86,5 +97,6 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
     </Menu>
     <CommandBox v-model:open="searching" />
     <ChangePassword v-model:open="changing" />
+    <AccessTokens v-model:open="tokens" />
   </header>
 </template>

@@ -29,6 +29,9 @@ What = Literal[
     "exported",
     "rules of keeping",
     "station changed",
+    "token made",
+    "token taken back",
+    "token refused",
     "rules of rehearsing",
     "tidied",
 ]

@@ -3,20 +3,29 @@
 from __future__ import annotations
 
 import hmac
+import re
 from http import HTTPStatus
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, g, request
 
 from lantern.core.problems import Problem
-from lantern.store import accounts, audit
+from lantern.store import accounts, audit, tokens
+from lantern.store.models import SignIn
 from lantern.web.context import Forbidden, services
 
 COOKIE = "lantern_sign_in"
 OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-FOR_ALL = frozenset({"/api/sign-out", "/api/me/password"})
+FOR_ALL = frozenset({"/api/sign-out", "/api/me/password", "/api/me/tokens"})
 
+PEOPLE = ("/people", "/me/", "/sign-", "/security-events", "/live/")
+"""Where paths begin that are a person's own business."""
+RUNNING = re.compile(
+    r"/(plans|tests)/\d+/runs|/(plan-runs|runs|casts)/\d+/cancel|/plan-runs/\d+/(again|cell/cancel)"
+    r"|/plans/outlook"
+)
+"""What starts and stops runs."""
 POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; "
     "script-src 'self'; connect-src 'self' ws: wss:; object-src 'none'; base-uri 'none'; "
@@ -45,6 +54,10 @@ def check() -> None:
         if request.method not in SAFE and not same_origin():
             raise Forbidden("That request came from another site.")
         return
+    kind, _, token = request.headers.get("Authorization", "").partition(" ")
+    if kind.lower() == "bearer":
+        g.sign_in = _by_token(token.strip())
+        return
     with services().database.session() as session:
         entry = accounts.signed_in(session, request.cookies.get(COOKIE, ""))
     if entry is None:
@@ -61,6 +74,33 @@ def check() -> None:
         )
     if entry.account.role == "viewer" and request.path not in FOR_ALL:
         raise Forbidden("A viewer may look but not change anything.", hint="Ask a lead for a role.")
+
+
+def _by_token(token: str) -> SignIn:
+    """Return who a token lets in for this request; raises SignInNeeded or Forbidden.
+
+    It comes from no browser, so that nobody can have forged the request by way of one.
+    """
+    with services().database.session() as session:
+        origin = request.remote_addr or ""
+        found = tokens.used(session, token, origin)
+        if found is None:
+            audit.note_once(session, "token refused", about=token[: tokens.SHOWN], origin=origin)
+    if found is None:
+        raise SignInNeeded("That token is good for nothing.", hint="It has ended, or never was.")
+    account, scope = found
+    if not _may(scope, request.method, request.path.removeprefix("/api")):
+        raise Forbidden(f"A token to {scope} may not do that.", hint="Make one with a wider scope.")
+    if request.method not in SAFE and account.role == "viewer":
+        raise Forbidden("A viewer may look but not change anything.", hint="Ask a lead for a role.")
+    return SignIn(account=account, csrf="", token_hash="")
+
+
+def _may(scope: tokens.Scope, method: str, path: str) -> bool:
+    """Tell whether a token with a scope may do something; never what only a person may."""
+    if path.startswith(PEOPLE):
+        return False
+    return method in SAFE or scope == "write" or (scope == "run" and bool(RUNNING.fullmatch(path)))
 
 
 def add_headers(response: Response) -> Response:

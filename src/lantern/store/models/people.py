@@ -94,3 +94,23 @@ class SignInAttempt(Base):
     username: Mapped[str] = mapped_column(String(80))
     origin: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime] = mapped_column(server_default=Now, index=True)
+
+
+class AccessToken(Base):
+    """What lets a program in as a person: only a hash of it is kept, and how it `begins`."""
+
+    __tablename__ = "access_tokens"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    account_id: Mapped[int] = mapped_column(
+        ForeignKey("accounts.id", ondelete="CASCADE"), index=True
+    )
+    name: Mapped[str] = mapped_column(String(80))
+    begins: Mapped[str] = mapped_column(String(12))
+    token_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    scope: Mapped[str] = mapped_column(String(10))
+    made_at: Mapped[datetime] = mapped_column(server_default=Now)
+    ends_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+    used_from: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    account: Mapped[Account] = relationship(lazy="joined")

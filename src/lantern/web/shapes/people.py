@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import Field
 
@@ -81,3 +82,37 @@ class People(Shape):
 
     people: list[Person]
     next: str
+
+
+class TokenAsk(Shape):
+    """Make a token that lets a program in as oneself, for some days."""
+
+    name: str = Field(max_length=200)
+    scope: Literal["read", "run", "write"] = "run"
+    days: int = 90
+
+
+class TokenOut(Shape):
+    """A token as it is listed: how it `begins`, what it is good for, and when it was used last."""
+
+    id: int
+    name: str
+    begins: str
+    scope: str
+    made_at: datetime
+    ends_at: datetime
+    used_at: datetime | None
+    used_from: str
+
+
+class TokenMade(Shape):
+    """A token that was just made; `token` is told only now."""
+
+    token: str
+    made: TokenOut
+
+
+class TokenList(Shape):
+    """One's own tokens, newest first."""
+
+    tokens: list[TokenOut]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Response, request
 
-from lantern.store import accounts, audit, lists
+from lantern.store import accounts, audit, lists, tokens
 from lantern.store.models import Account
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, need_lead, reply, services, signed_in
@@ -89,6 +89,34 @@ def who() -> Response:
     """Tell who is signed in."""
     entry = signed_in()
     return reply(shapes.Me(account=shapes.Person.model_validate(entry.account), csrf=entry.csrf))
+
+
+@api.get("/me/tokens", operation_id="listTokens", responses={200: shapes.TokenList})
+def list_tokens() -> Response:
+    """List one's own access tokens."""
+    with services().database.session() as session:
+        found = [shapes.TokenOut.model_validate(one) for one in tokens.of(session, me().id)]
+    return reply(shapes.TokenList(tokens=found))
+
+
+@api.post("/me/tokens", operation_id="makeToken", responses={200: shapes.TokenMade})
+def make_token(body: shapes.TokenAsk) -> Response:
+    """Make an access token; what it is is told only now."""
+    with services().database.session() as session:
+        token, row = tokens.make(session, me().id, body.name, body.scope, body.days)
+        audit.note(session, "token made", me().name, f"{row.name}, to {row.scope}", _origin())
+        session.refresh(row)
+        made = shapes.TokenOut.model_validate(row)
+    return reply(shapes.TokenMade(token=token, made=made))
+
+
+@api.delete("/me/tokens/<int:id>", operation_id="dropToken", responses={200: shapes.Done})
+def drop_token(path: shapes.ById) -> Response:
+    """Take an access token back; it is good for nothing from now on."""
+    with services().database.session() as session:
+        row = tokens.drop(session, me().id, path.id)
+        audit.note(session, "token taken back", me().name, row.name, _origin())
+    return done()
 
 
 @api.get("/people", operation_id="listPeople", responses={200: shapes.People})
