@@ -34,6 +34,12 @@ export const useCatalogue = () =>
 export const useBrowsers = () =>
   useQuery({ queryKey: ['browsers'], queryFn: () => ask(api.GET('/api/browsers')), refetchInterval: 10_000 })
 
+/** What browsers are called, by what a column says of them. */
+export function useBrowserTitles() {
+  const browsers = useBrowsers()
+  return (name: string) => browsers.data.value?.browsers.find((one) => one.name === name)?.title ?? name
+}
+
 export const useStations = () =>
   useQuery({ queryKey: ['stations'], queryFn: () => ask(api.GET('/api/stations')), refetchInterval: 5000 })
 
