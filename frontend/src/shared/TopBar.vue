@@ -39,10 +39,10 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
 
 <template>
   <header class="flex h-11 shrink-0 items-center gap-5 max-[1100px]:gap-3 border-b border-line bg-sheet px-4">
-    <RouterLink to="/" class="flex items-center gap-2 font-story text-lg font-semibold">
+    <RouterLink to="/" class="flex shrink-0 items-center gap-2 font-story text-lg font-semibold">
       <img src="/lantern.svg" alt="" class="size-6" /> Lantern
     </RouterLink>
-    <nav aria-label="Main" class="flex gap-1 text-sm">
+    <nav aria-label="Main" class="flex shrink-0 gap-1 text-sm max-[1100px]:gap-0">
       <RouterLink
         v-for="place in PLACES"
         :key="place.to"
@@ -59,7 +59,7 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
       @click="searching = true"
     >
       <Search :size="14" aria-hidden="true" /> <span class="flex-1 whitespace-nowrap">Go to…</span>
-      <kbd class="text-xs">Ctrl J</kbd>
+      <kbd class="text-xs max-[1100px]:hidden">Ctrl J</kbd>
     </button>
     <button class="button-bare" :aria-label="isNight ? 'Day theme' : 'Night theme'" @click="switchTheme">
       <component :is="isNight ? Sun : Moon" :size="16" />

@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useBrowsers } from '@/api/queries'
+import { useBrowserTitles } from '@/api/queries'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
@@ -49,8 +49,9 @@ const open = ref<{ row: Shapes['MatrixRow']; browser: string } | null>(null)
 const isOpen = (row: Shapes['MatrixRow'], browser: string) =>
   open.value?.row.run === row.run && open.value.browser === browser
 
-const browsers = useBrowsers()
-const titled = (name: string) => browsers.data.value?.browsers.find((one) => one.name === name)?.title ?? name
+const titled = useBrowserTitles()
+
+const ended = (state: string) => (['passed', 'failed'].includes(state) ? state : `was ${state}`)
 
 const path = () => ({ params: { path: { id: id.value } } })
 const stale = () => [['plan run', id.value], ['plans']]
@@ -172,12 +173,12 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
               Beside
               <RouterLink class="underline" :to="`/plan-runs/${data.last.id}`"
                 >run {{ data.last.id }}</RouterLink
-              >, which {{ data.last.state === 'passed' ? 'passed' : `was ${data.last.state}` }}
+              >, which {{ ended(data.last.state) }}
             </h2>
             <p v-if="!data.changes.length" class="text-soft">Every test went as it did then.</p>
             <ul v-else class="flex flex-col gap-0.5">
               <li v-for="one in data.changes" :key="one.test + one.browser">
-                {{ one.test }} <span class="text-soft">in {{ one.browser }}:</span>
+                {{ one.test }} <span class="text-soft">in {{ titled(one.browser) }}:</span>
                 {{ one.before || 'not played' }} then, <b>{{ one.now || 'not played' }}</b> now
               </li>
             </ul>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import type { Shapes } from '@/api/client'
+import { useBrowserTitles } from '@/api/queries'
 
 /** What each station does for a run of a plan just now. */
+const titled = useBrowserTitles()
 defineProps<{ stations: Shapes['StationPlays'][] }>()
 </script>
 
@@ -18,7 +20,7 @@ defineProps<{ stations: Shapes['StationPlays'][] }>()
             <RouterLink class="hover:underline" :to="`/runs/${cast.run}?row=${cast.cast}`"
               >{{ cast.test }}<template v-if="cast.number">, row {{ cast.number }}</template></RouterLink
             >
-            <span class="text-soft"> in {{ cast.browser }} · {{ cast.sentence || 'begins' }}</span>
+            <span class="text-soft"> in {{ titled(cast.browser) }} · {{ cast.sentence || 'begins' }}</span>
           </li>
         </ul>
       </li>

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useBrowserTitles } from '@/api/queries'
 import { useAct } from '@/shared/acting'
 
 /** What waits for a station, in the order in which it is given out; a lead can move things. */
@@ -13,6 +14,7 @@ const query = useQuery({
   queryFn: () => ask(api.GET('/api/queue')),
   refetchInterval: 3000,
 })
+const titled = useBrowserTitles()
 type Waiting = Shapes['QueuedCast']
 const waiting = computed(() => query.data.value?.waiting ?? [])
 const { act: move } = useAct(
@@ -59,7 +61,7 @@ const whose = (one: Waiting) =>
                   >{{ one.test }}<template v-if="one.number">, row {{ one.number }}</template></RouterLink
                 >
               </td>
-              <td>{{ one.browser }}</td>
+              <td>{{ titled(one.browser) }}</td>
               <td>
                 {{ whose(one) }}
                 <span v-if="one.boost" class="chip">{{

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { useBrowserTitles } from '@/api/queries'
 import Needs from '@/shared/Needs.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -17,6 +18,7 @@ import StationState from './StationState.vue'
 import { MODES, browsersOf } from './words'
 
 /** One station: what it may do, what it plays, and how that went lately. */
+const titled = useBrowserTitles()
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
@@ -89,7 +91,7 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
               <RouterLink class="hover:underline" :to="`/runs/${cast.run}?row=${cast.cast}`"
                 >{{ cast.test }}<template v-if="cast.number">, row {{ cast.number }}</template></RouterLink
               >
-              <span class="text-soft"> in {{ cast.browser }} · {{ cast.sentence || 'begins' }}</span>
+              <span class="text-soft"> in {{ titled(cast.browser) }} · {{ cast.sentence || 'begins' }}</span>
             </li>
           </ul>
           <h2 class="mt-5 mb-1 text-sm font-semibold">The last fourteen days</h2>
@@ -104,7 +106,7 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
               <RouterLink class="truncate hover:underline" :to="`/runs/${cast.run}?row=${cast.cast}`"
                 >{{ cast.test }}<template v-if="cast.number">, row {{ cast.number }}</template></RouterLink
               >
-              <span class="truncate text-soft">in {{ cast.browser }} {{ cast.message }}</span>
+              <span class="truncate text-soft">in {{ titled(cast.browser) }} {{ cast.message }}</span>
               <span class="ml-auto shrink-0 text-xs text-soft">{{ ago(cast.ended_at) }}</span>
             </li>
           </ul>
