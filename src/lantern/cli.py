@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from lantern import __version__
+from lantern.client import command
 from lantern.exchange.designs import add_command as add_design
 from lantern.station.terminal import add_commands
 
@@ -51,9 +52,23 @@ def _test(arguments: argparse.Namespace) -> int:
 
 
 def _run(arguments: argparse.Namespace) -> int:
+    if arguments.server or arguments.plan:
+        return command.run(arguments)
+    if not arguments.test:
+        print("Say which test, or --server and --plan.", file=sys.stderr)
+        return 2
     from lantern.host.running import run_test
 
     return run_test(arguments.test, arguments.rows, arguments.junit, arguments.json)
+
+
+def _client(arguments: argparse.Namespace) -> int:
+    from lantern.client.packing import packed
+
+    file = Path(arguments.file)
+    file.write_bytes(packed())
+    file.chmod(0o755)
+    return 0
 
 
 def _bench(arguments: argparse.Namespace) -> int:
@@ -127,9 +142,12 @@ def parser() -> argparse.ArgumentParser:
     test.set_defaults(work=_test)
 
     run = commands.add_parser(
-        "run", help="run a test: exit 0 all passed, 1 something failed, 2 could not run"
+        "run",
+        help="run a test here, or a plan on a Lantern elsewhere: exit 0 all passed, 1 something "
+        "failed, 2 could not run, 3 unsteady (with --unsteady)",
     )
-    run.add_argument("test", help="the test's name or number")
+    run.add_argument("test", nargs="?", help="the test's name or number")
+    command.add_arguments(run)
     run.add_argument(
         "--rows",
         default="all",
@@ -138,6 +156,10 @@ def parser() -> argparse.ArgumentParser:
     run.add_argument("--junit", help="write JUnit XML to this file")
     run.add_argument("--json", help="write the results as JSON to this file")
     run.set_defaults(work=_run)
+
+    client = commands.add_parser("client", help="write the client of pipelines as one file")
+    client.add_argument("file", help="such as lantern-client.pyz")
+    client.set_defaults(work=_client)
 
     bench = commands.add_parser(
         "bench",

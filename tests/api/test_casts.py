@@ -11,8 +11,8 @@ from sqlalchemy import Engine, event, func, select, text, update
 from sqlalchemy.exc import OperationalError
 
 from lantern.core.engine.outcomes import StepResult
+from lantern.core.review.records import plain
 from lantern.core.runs.life import Ended, TooLate
-from lantern.host.running import as_json
 from lantern.station.worker import lost_of
 from lantern.store import casts, runs, stations, tests
 from lantern.store.database import Database
@@ -388,7 +388,7 @@ def test_a_row_that_stopped_says_how_far_it_came_and_is_given_out_as_tables(clie
     assert "'=1+1" in text
     with database.session() as session:
         record = record_of(session, runs.get(session, run_id), with_pictures=False)
-    assert json.loads(json.dumps(as_json(record)))["rows"][0]["started_at"].startswith("20")
+    assert json.loads(json.dumps(plain(record)))["rows"][0]["started_at"].startswith("20")
     for ending in ("xlsx", "ods"):
         assert client.get(f"/runs/{run_id}/rows.{ending}").status_code == 200
     assert client.get(f"/runs/{run_id}/rows.pdf").status_code == 404

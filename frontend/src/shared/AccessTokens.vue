@@ -61,7 +61,8 @@ const over = (one: Shapes['TokenOut']) => Date.parse(one.ends_at) < Date.now()
   <Modal v-model:open="open" title="Access tokens" wide>
     <p class="mb-3 text-sm text-soft">
       A program that sends one (<code>Authorization: Bearer …</code>) comes in as you. Each can be taken back
-      at once.
+      at once. Pipelines use the <a class="underline" href="/api/client.pyz" download>client</a>, one file
+      that Python runs.
     </p>
     <div
       v-if="made"

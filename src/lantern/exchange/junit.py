@@ -55,9 +55,11 @@ def _case(suite: Xml.Element, run: RunRecord, row: RowRecord) -> None:
         "testcase",
         {"name": _text(name), "classname": _text(run.test), "time": f"{row.seconds:.3f}"},
     )
-    if row.kept:
+    unsteady = {"lantern.unsteady": row.message} if row.outcome == "unsteady" else {}
+    told = {**row.kept, **unsteady}
+    if told:
         properties = Xml.SubElement(case, "properties")
-        for name, value in row.kept.items():
+        for name, value in told.items():
             Xml.SubElement(properties, "property", {"name": name, "value": _text(value)})
     failed = next((step for step in row.steps if step.outcome == "failed"), None)
     if failed:

@@ -8,15 +8,12 @@ import signal
 import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict
-from datetime import datetime
 from pathlib import Path
-from typing import Any
 
 from lantern import account
 from lantern.core.engine.browsers import USUAL
 from lantern.core.problems import Problem
-from lantern.core.review.records import RunRecord
+from lantern.core.review.records import RunRecord, plain
 from lantern.core.runs.life import RUN_OVER
 from lantern.exchange import junit
 from lantern.host import processes
@@ -100,7 +97,7 @@ def run_test(name: str, rows: str, junit_file: str | None, json_file: str | None
     if junit_file:
         Path(junit_file).write_text(junit.write([record]), encoding="utf-8")
     if json_file:
-        text = json.dumps(as_json(record), indent=2, ensure_ascii=False)
+        text = json.dumps(plain(record), indent=2, ensure_ascii=False)
         Path(json_file).write_text(text, encoding="utf-8")
     return {"passed": PASSED, "failed": FAILED}.get(record.state, COULD_NOT)
 
@@ -160,19 +157,6 @@ def _say_row(cast: Cast, results: Sequence[Result]) -> None:
             say(f"    {result.sentence}\n      {result.message}")
             if result.hint:
                 say(f"      {result.hint}")
-
-
-def as_json(record: RunRecord) -> dict[str, Any]:
-    """Return a run as JSON: its facts, rows and steps, without pictures."""
-    content = asdict(record)
-    for one in (content, *content["rows"]):
-        for name, value in one.items():
-            if isinstance(value, datetime):
-                one[name] = value.isoformat()
-    for row in content["rows"]:
-        for step in row["steps"]:
-            del step["picture"]
-    return content
 
 
 def run_station() -> int:

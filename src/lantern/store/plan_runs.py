@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import Row, and_, func, select
 from sqlalchemy.orm import Session
 
+from lantern.core.engine.browsers import BROWSERS
 from lantern.core.plans import going
 from lantern.core.plans.model import Plan
 from lantern.core.plans.outlook import in_order
@@ -30,13 +31,15 @@ class Ask:
     """How a run of a plan is asked for, where it is otherwise than the plan says.
 
     `environment` is the id of one instead of the plan's, `again_of` the run of a plan of which this
-    plays some once more, `cause` what asked for it.
+    plays some once more, `cause` what asked for it; `variables` stand in for those of the
+    environment.
     """
 
     environment: int | None = None
     seed: str = ""
     cause: str = "a person"
     again_of: int | None = None
+    variables: Mapping[str, str] = field(default_factory=dict)
 
 
 def get(session: Session, key: int, *, lock: bool = False) -> PlanRun:
@@ -140,6 +143,7 @@ def _start(
                 one.environment,
                 seed,
                 browsers=plan.browsers,
+                variables=ask.variables,
                 within=replace(within, place=place),
             )
         except runs.NothingLeft:
@@ -320,6 +324,12 @@ def cells(session: Session, key: int) -> Sequence[Row[Any]]:
         .order_by(Run.place, Run.id)
     )
     return session.execute(query).all()
+
+
+def columns(found: Sequence[Row[Any]]) -> list[str]:
+    """Return the browsers of a matrix: those of the catalogue in its order, then the others."""
+    there = {one.browser for one in found}
+    return [name for name in BROWSERS if name in there] + sorted(there - set(BROWSERS))
 
 
 def last_before(session: Session, row: PlanRun) -> PlanRun | None:

@@ -7,9 +7,10 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from lantern.core.review.records import RowRecord, RunRecord, StepRecord
-from lantern.store import casts, pictures
-from lantern.store.models import Result, Run
+from lantern.core.plans.going import together
+from lantern.core.review.records import MatrixLine, PlanRecord, RowRecord, RunRecord, StepRecord
+from lantern.store import casts, pictures, plan_runs
+from lantern.store.models import PlanRun, Result, Run
 
 
 def _seconds(start: datetime | None, end: datetime | None) -> float:
@@ -77,4 +78,36 @@ def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:
         title=result.details.get("title", ""),
         comment=result.details.get("comment", ""),
         contrary=result.details.get("contrary", ""),
+    )
+
+
+def plan_record_of(session: Session, row: PlanRun, *, with_pictures: bool = True) -> PlanRecord:
+    """Return a run of a plan with all its runs; pictures take memory and may be left out."""
+    cells = plan_runs.cells(session, row.id)
+    counts: dict[str, int] = {}
+    states: dict[tuple[int, str], list[str]] = {}
+    for one in cells:
+        counts[one.outcome] = counts.get(one.outcome, 0) + one.casts
+        states.setdefault((one.run, one.browser), []).append(one.outcome)
+    browsers = plan_runs.columns(cells)
+    heads = {one.run: one for one in cells}
+    return PlanRecord(
+        id=row.id,
+        name=row.plan_name,
+        state=row.state,
+        message=row.message,
+        seed=row.seed,
+        started_at=row.started_at,
+        seconds=_seconds(row.started_at, row.ended_at),
+        counts=counts,
+        browsers=browsers,
+        matrix=[
+            MatrixLine(
+                head.test_name,
+                head.environment_name,
+                [together(states.get((key, name), [])) for name in browsers],
+            )
+            for key, head in heads.items()
+        ],
+        runs=[record_of(session, run, with_pictures=with_pictures) for run in row.runs],
     )

@@ -17,7 +17,7 @@ from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named, engine_
 from lantern.core.plans.going import Phase
 from lantern.core.plans.model import Plan
 from lantern.core.plans.sharing import RUN_AHEAD
-from lantern.core.problems import BadInput, Missing
+from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.runs.life import RUN_OVER, CancelAsked
 from lantern.core.steps.model import Document
 from lantern.store import calls, casts, elements, files, preferences, sharing, tables, tests
@@ -27,6 +27,7 @@ from lantern.store.rows import unpacked
 
 Kind = Literal["try", "run"]
 LONGEST_SEED = 40
+NOTHING: Mapping[str, str] = {}
 MOST_CASTS = 20_000
 _FAILED_OF = re.compile(r"failed of (\d+)")
 
@@ -56,11 +57,13 @@ def create(
     seed: str = "",
     version: int | None = None,
     browsers: Sequence[str] = (),
+    variables: Mapping[str, str] = NOTHING,
     within: Within | None = None,
 ) -> Run:
     """Create a run of the chosen rows, as the test is now or was in a version, and queue it.
 
-    `within` tells of which run of a plan it is a part; that has its casts offered then.
+    `within` tells of which run of a plan it is a part; that has its casts offered then. `variables`
+    stand in for those of the environment. Raises UnknownName for one that it does not have.
 
     It falls into casts: each row in each of the `browsers`, or in the one that the row names. With
     the `seed` of an earlier run the same values are made up again. Only the newest try per
@@ -118,7 +121,7 @@ def create(
         files=files.digests(session, test.id),
         choice=choice,
         seed=seed.strip()[:LONGEST_SEED] or secrets.token_hex(4),
-        variables=dict(environment.variables),
+        variables=_variables(environment, variables),
         flows={
             key: {"name": flow.name, "body": flow.document.as_json()}
             for key, flow in called.items()
@@ -159,6 +162,14 @@ def create(
     casts.happen(session, run.id)
     tell(session, "run", id=run.id)
     return run
+
+
+def _variables(environment: Environment, instead: Mapping[str, str]) -> dict[str, str]:
+    """Return the variables of an environment with some others instead; raises UnknownName."""
+    for name in instead:
+        if name not in environment.variables:
+            raise UnknownName("variable", name, environment.variables, where=environment.name)
+    return {**environment.variables, **instead}
 
 
 def _share(session: Session, kind: Kind) -> int:

@@ -86,3 +86,9 @@ def bytes_of(text: str, where: str) -> bytes:
 def done() -> Response:
     """Return that it is done."""
     return reply(shapes.Done())
+
+
+def attached(content: str, mime: str, name: str) -> Response:
+    """Return a text as a file that is saved under a name."""
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(content, mimetype=mime, headers=headers)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
+from typing import Any
 
 
 @dataclass(frozen=True)
@@ -70,3 +71,43 @@ class RunRecord:
     message: str = ""
     seed: str = ""
     sentences: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class MatrixLine:
+    """A line of the matrix: a test with its outcome in each browser, "" where it was not played."""
+
+    name: str
+    environment: str
+    outcomes: list[str]
+
+
+@dataclass(frozen=True)
+class PlanRecord:
+    """A run of a plan with all its runs; `counts` are its casts by outcome."""
+
+    id: int
+    name: str
+    state: str
+    message: str
+    seed: str
+    started_at: datetime | None
+    seconds: float
+    counts: dict[str, int]
+    browsers: list[str]
+    matrix: list[MatrixLine]
+    runs: list[RunRecord]
+
+
+def plain(record: RunRecord | PlanRecord) -> dict[str, Any]:
+    """Return a record as data for JSON: its facts, rows and steps, without pictures."""
+
+    def told(value: Any) -> Any:  # noqa: ANN401 - whatever a record holds
+        if isinstance(value, datetime):
+            return value.isoformat()
+        if isinstance(value, dict):
+            return {name: told(one) for name, one in value.items() if not isinstance(one, bytes)}
+        return [told(one) for one in value] if isinstance(value, list | tuple) else value
+
+    found: dict[str, Any] = told(asdict(record))
+    return found

@@ -179,10 +179,14 @@ class PlanVersions(Shape):
 
 
 class PlanRunAsk(Shape):
-    """Start a run of a plan, in another environment or with another seed where they are given."""
+    """Start a run of a plan, in another environment or with another seed where they are given.
+
+    `variables` stand in for those of the environment, by name, in this run alone.
+    """
 
     environment: int | None = None
     seed: str = Field(default="", max_length=40)
+    variables: dict[str, str] = Field(default={}, max_length=100)
 
 
 class MatrixCell(Shape):

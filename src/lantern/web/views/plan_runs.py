@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any, cast
@@ -10,14 +11,17 @@ from flask import Response
 from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
-from lantern.core.engine.browsers import BROWSERS
+from lantern.client.packing import packed
 from lantern.core.plans import going
 from lantern.core.plans.going import Phase, changes, together
 from lantern.core.problems import Missing
+from lantern.core.review.records import plain
+from lantern.exchange import junit, report
 from lantern.store import casts, lists, plan_runs, runs, sharing, stations
 from lantern.store import models as tables
+from lantern.store.records import plan_record_of
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, need_lead, reply, services
+from lantern.web.context import attached, blueprint, done, me, need_lead, reply, services
 from lantern.web.views.runs import cast_out
 
 api = blueprint("plan_runs")
@@ -37,7 +41,7 @@ def plan_run_out(session: Session, row: tables.PlanRun) -> shapes.PlanRunOut:
     ids = [row.id, *([last.id] if last else [])]
     told = {key: brief(one) for key, one in lists.plan_runs_named(session, ids).items()}
     expected = shapes.SpanOut(**row.expected) if row.expected else None
-    columns = _columns(found)
+    columns = plan_runs.columns(found)
     over = row.state not in going.GOING
     return shapes.PlanRunOut(
         run=told[row.id],
@@ -53,12 +57,6 @@ def plan_run_out(session: Session, row: tables.PlanRun) -> shapes.PlanRunOut:
         last=told[last.id] if last else None,
         changes=_changes(session, found, last) if last and over else [],
     )
-
-
-def _columns(found: Sequence[Row[Any]]) -> list[str]:
-    """Return the browsers of a matrix: those of the catalogue in its order, then the others."""
-    there = {one.browser for one in found}
-    return [name for name in BROWSERS if name in there] + sorted(there - set(BROWSERS))
 
 
 def _rows(found: Sequence[Row[Any]], columns: Sequence[str]) -> list[shapes.MatrixRow]:
@@ -242,6 +240,40 @@ def play_again(path: shapes.ById) -> Response:
     with services().database.session() as session:
         shape = plan_run_out(session, plan_runs.again(session, path.id, me().id))
     return reply(shape)
+
+
+@api.get("/plan-runs/<int:id>/junit.xml", operation_id="exportPlanJunit", responses={200: None})
+def export_junit(path: shapes.ById) -> Response:
+    """Return a run of a plan as JUnit XML: a suite for each of its runs."""
+    with services().database.session() as session:
+        told = plan_record_of(session, plan_runs.get(session, path.id), with_pictures=False)
+    return attached(junit.write(told.runs), "application/xml", f"plan-run-{path.id}.xml")
+
+
+@api.get("/plan-runs/<int:id>/report.html", operation_id="exportPlanReport", responses={200: None})
+def export_report(path: shapes.ById) -> Response:
+    """Return a run of a plan as one HTML file that needs nothing else."""
+    with services().database.session() as session:
+        text = report.write_plan(plan_record_of(session, plan_runs.get(session, path.id)))
+    answer = attached(text, "text/html", f"plan-run-{path.id}.html")
+    answer.headers["Content-Security-Policy"] = report.POLICY
+    return answer
+
+
+@api.get("/plan-runs/<int:id>/record.json", operation_id="exportPlanJson", responses={200: None})
+def export_json(path: shapes.ById) -> Response:
+    """Return a run of a plan as JSON: its facts, rows and steps, without pictures."""
+    with services().database.session() as session:
+        told = plan_record_of(session, plan_runs.get(session, path.id), with_pictures=False)
+    text = json.dumps(plain(told), ensure_ascii=False, indent=1)
+    return attached(text, "application/json", f"plan-run-{path.id}.json")
+
+
+@api.get("/client.pyz", operation_id="client", responses={200: None})
+def client() -> Response:
+    """Return the client of pipelines: one file that Python runs."""
+    headers = {"Content-Disposition": 'attachment; filename="lantern-client.pyz"'}
+    return Response(packed(), mimetype="application/zip", headers=headers)
 
 
 @api.get("/queue", operation_id="listQueue", responses={200: shapes.QueueOut})

@@ -11,7 +11,7 @@ from lantern.core.problems import Problem
 from lantern.store import accounts, lists, outlooks, plan_runs, plans
 from lantern.store import models as tables
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, done, me, reply, services, signed_in
 from lantern.web.views.plan_runs import brief, plan_run_out
 
 api = blueprint("plans")
@@ -183,7 +183,8 @@ def look_ahead(body: shapes.PlanBody) -> Response:
 def start_plan(path: shapes.ById, body: shapes.PlanRunAsk) -> Response:
     """Start a run of a plan."""
     with services().database.session() as session:
-        ask = plan_runs.Ask(environment=body.environment, seed=body.seed)
+        cause = "a program" if signed_in().token_hash == "" else "a person"
+        ask = plan_runs.Ask(body.environment, body.seed, cause, variables=body.variables)
         row = plan_runs.start(session, path.id, me().id, ask)
         shape = plan_run_out(session, row)
     return reply(shape)

@@ -1,0 +1,60 @@
+"""Talking to a Lantern over its API, with a token."""
+
+from __future__ import annotations
+
+import json
+import urllib.error
+import urllib.parse
+import urllib.request
+from typing import Any
+
+LIMIT = 30.0
+"""Seconds that an answer may take."""
+
+
+class Refused(Exception):
+    """Lantern does not do it: what it said, and what to do."""
+
+
+class Unreached(Exception):
+    """Nobody answered at the address."""
+
+
+class Server:
+    """A Lantern at an address, to which one is let in by a token."""
+
+    def __init__(self, address: str, token: str) -> None:
+        if not address.startswith(("http://", "https://")):
+            raise Refused(f"{address} is no address: begin it with https:// or http://.")
+        self.address = address.rstrip("/")
+        self._token = token
+
+    def get(self, path: str, **query: object) -> Any:  # noqa: ANN401 - any JSON
+        """Return what stands at a path; raises Refused or Unreached."""
+        asked = "?" + urllib.parse.urlencode(query) if query else ""
+        return json.loads(self.read(path + asked))
+
+    def post(self, path: str, body: object = None) -> Any:  # noqa: ANN401 - any JSON
+        """Post to a path and return the answer; raises Refused or Unreached."""
+        return json.loads(self.read(path, json.dumps(body or {}).encode()))
+
+    def read(self, path: str, body: bytes | None = None) -> bytes:
+        """Return the bytes of an answer; raises Refused or Unreached."""
+        headers = {"Authorization": f"Bearer {self._token}", "Content-Type": "application/json"}
+        request = urllib.request.Request(f"{self.address}/api{path}", body, headers)  # noqa: S310
+        try:
+            with urllib.request.urlopen(request, timeout=LIMIT) as answer:  # noqa: S310
+                content: bytes = answer.read()
+                return content
+        except urllib.error.HTTPError as error:
+            raise Refused(_said(error)) from error
+        except (OSError, ValueError) as error:
+            raise Unreached(f"{self.address} does not answer: {error}") from error
+
+
+def _said(error: urllib.error.HTTPError) -> str:
+    try:
+        told = json.loads(error.read())
+        return f"{told['message']} {told.get('hint', '')}".strip()
+    except (ValueError, KeyError, TypeError):
+        return f"The answer was {error.code}: is this the address of a Lantern?"
