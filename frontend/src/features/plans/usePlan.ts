@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useDebounce } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Ref } from 'vue'
 
 import { api, ask } from '@/api/client'
@@ -20,11 +20,16 @@ export function usePlan(id: Ref<number>) {
     queryKey: key,
     queryFn: () => ask(api.GET('/api/plans/{id}', { params: path() })),
   })
-  const plan = computed(() => query.data.value)
+  /** What was changed at this desk and is not answered yet: the next change goes on from there. */
+  const ahead = ref<Partial<Body>>({})
+  const plan = computed(() => {
+    const saved = query.data.value
+    return saved && { ...saved, plan: { ...saved.plan, ...ahead.value } }
+  })
 
-  const { act: save, busy } = useAct(
+  const { act: put, busy } = useAct(
     ({ name, ...parts }: Partial<Body> & { name?: string }) => {
-      const now = plan.value!
+      const now = query.data.value!
       const body = { base: now.version, name: name ?? now.name, plan: { ...now.plan, ...parts } }
       return ask(api.PUT('/api/plans/{id}', { params: path(), body }))
     },
@@ -37,6 +42,15 @@ export function usePlan(id: Ref<number>) {
       done: (now) => queries.setQueryData(['plans', 'one', now.id], now),
     },
   )
+  async function save(change: Partial<Body> & { name?: string }) {
+    const parts: Partial<Body> & { name?: string } = { ...change }
+    delete parts.name
+    ahead.value = { ...ahead.value, ...parts }
+    await put(change)
+    // Parts that were changed again meanwhile stay ahead.
+    const left = Object.entries(ahead.value).filter(([part, value]) => value !== parts[part as keyof Body])
+    ahead.value = Object.fromEntries(left)
+  }
   /** What it would come to as it is now. */
   const body = useDebounce(
     computed(() => plan.value?.plan),
