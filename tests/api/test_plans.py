@@ -183,6 +183,53 @@ def test_a_run_of_a_plan_is_one_page_with_one_verdict_and_compared_with_the_last
     assert (refused.status_code, refused.json["message"]) == (422, "Nothing of it failed.")
 
 
+def test_only_the_cells_that_failed_are_played_again(client, make, database):
+    up(database, "st1", engines=["chromium", "firefox"])
+    worker = Worker(database)
+    run = start(client, make(browsers=["chromium", "firefox"]))["run"]["id"]
+    bad = {(QUOTES, 2, "firefox"), (QUOTES, 5, "chromium")}
+    worker.play(lambda *cell: "failed" if cell in bad else "passed")
+    worker.played.clear()
+    again = client.post(f"/plan-runs/{run}/again").json
+    assert again["run"]["casts"] == {"waiting": 2}
+    worker.play()
+    assert set(worker.played) == bad
+
+
+def test_what_was_never_played_is_not_what_failed(client, make, database):
+    up(database, "st1", places=1)
+    worker = Worker(database)
+    run = start(client, make(on_failure="stop everything", at_once=1))["run"]["id"]
+    worker.play(lambda *_: "failed")
+    worker.played.clear()
+    client.post(f"/plan-runs/{run}/again")
+    worker.play()
+    assert [(name, number) for name, number, _ in worker.played] == [(QUOTES, 1)]
+    cancelled = start(client, make("Cancelled"))["run"]["id"]
+    client.post(f"/plan-runs/{cancelled}/cancel")
+    refused = client.post(f"/plan-runs/{cancelled}/again")
+    assert (refused.status_code, refused.json["message"]) == (422, "Nothing of it failed.")
+
+
+def test_a_plan_of_which_all_is_left_out_does_not_pass_but_does_not_start(client, make, ids):
+    plan = make(tests=[BOOKING], left_out=[{"test": ids[BOOKING], "browser": "chromium"}])
+    answer = client.post(f"/plans/{plan['id']}/runs")
+    assert (answer.status_code, "left out" in answer.json["message"]) == (422, True)
+    assert client.get("/plan-runs").json["runs"] == []
+
+
+def test_a_run_whose_plan_was_deleted_waits_for_no_other(client, make, database):
+    up(database, "st1", places=4)
+    plans = [make(f"P{n}", tests=[BOOKING]) for n in range(2)]
+    runs = [start(client, plan)["run"]["id"] for plan in plans]
+    for plan in plans:
+        client.delete(f"/plans/{plan['id']}")
+    Reconciler(database).look()
+    Worker(database).play()
+    states = {client.get(f"/plan-runs/{key}").json["run"]["state"] for key in runs}
+    assert states == {"passed"}
+
+
 def test_what_passes_at_the_second_try_is_unsteady_and_both_results_are_kept(
     client, make, database
 ):

@@ -2,6 +2,7 @@
 
 from datetime import UTC, datetime, timedelta
 
+from lantern.core.runs.places import queues_of
 from lantern.store import casts, stations
 from lantern.store.database import tell
 from lantern.store.models import Station
@@ -89,6 +90,19 @@ def test_what_needs_a_label_waits_for_a_station_that_has_it(client, quotes, data
     told = client.post("/plans/outlook", **plan).json
     assert (told["missing"], told["stations"]) == ([], ["st1"])
     assert client.edit(needy, do="set needs", needs=["a,b"]).status_code == 422
+
+
+def test_labels_may_be_long_and_many(client, quotes, database):
+    up(database, "st1")
+    labels = [f"a label of quite some length, no. {n}".replace(",", "") for n in range(6)]
+    client.edit(quotes, do="set needs", needs=labels)
+    with database.session() as session:
+        stations.change(session, "st1", labels=labels)
+    run = client.post(f"/tests/{quotes['id']}/runs", rows="1")
+    assert (run.status_code, run.json["waits_for"]) == (200, [])
+    with database.session() as session:
+        (queue,) = offers(session)
+        assert queue in queues_of(["chromium"], labels)
 
 
 def test_a_paused_station_gets_nothing_and_places_count_only_where_something_works(

@@ -82,8 +82,10 @@ def test_one_that_ended_was_taken_back_or_is_of_nobody_lets_nobody_in(
     other = Client(app, "wren")
     assert other.delete(f"/me/tokens/{one['id']}").status_code == 404
     assert client.delete(f"/me/tokens/{one['id']}").status_code == 200
-    for wrong in ("", "lantern_", "lantern_" + "x" * 40):
+    for wrong in ("", "lantern_", "lantern_" + "x" * 40, "my-own-password"):
         assert Program(app, wrong).get("/tests").status_code == 401
+    with database.session() as session:
+        assert not any("my-own" in row.about for row in session.query(SecurityEvent))
 
     disabled = program("write")
     with database.session() as session:

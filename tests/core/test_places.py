@@ -21,6 +21,13 @@ def test_a_station_takes_from_the_queues_of_what_suits_it_and_from_no_others(
     assert len(set(takes)) == len(takes)
 
 
+@given(st.lists(st.text(min_size=1, max_size=40), max_size=6))
+def test_names_of_queues_are_short_and_differ_where_the_needs_do(needs):
+    name = queue_of("chromium", needs)
+    assert len(name.encode()) <= 40
+    assert name != queue_of("chromium", [*needs, "more"])
+
+
 def test_one_that_is_paused_or_draining_suits_nothing():
     for mode in ("paused", "draining"):
         assert not Offer(frozenset({"chromium"}), mode=mode).suits("chromium", ())

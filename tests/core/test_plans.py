@@ -159,7 +159,7 @@ def test_what_is_left_is_stopped_by_a_failure_or_when_time_is_up():
 @pytest.mark.parametrize(
     ("states", "more", "said"),
     [
-        ([], {}, "passed"),
+        ([], {}, "cancelled"),
         (["passed", "passed"], {}, "passed"),
         (["passed", "unsteady"], {}, "unsteady"),
         (["passed", "failed", "interrupted", "unsteady"], {}, "failed"),

@@ -32,7 +32,7 @@ class Ask:
 
     `environment` is the id of one instead of the plan's, `again_of` the run of a plan of which this
     plays some once more, `cause` what asked for it; `variables` stand in for those of the
-    environment.
+    environment; `only` are the cells (runs.cell_of) that are played, None for all.
     """
 
     environment: int | None = None
@@ -40,6 +40,7 @@ class Ask:
     cause: str = "a person"
     again_of: int | None = None
     variables: Mapping[str, str] = field(default_factory=dict)
+    only: frozenset[str] | None = None
 
 
 def get(session: Session, key: int, *, lock: bool = False) -> PlanRun:
@@ -130,7 +131,7 @@ def _start(
         made.deadline = datetime.now(UTC) + timedelta(minutes=plan.minutes)
     session.add(made)
     session.flush()
-    within = runs.Within(made.id, share.id, plan)
+    within = runs.Within(made.id, share.id, plan, only=ask.only)
     _around(session, plan.before, replace(within, phase="before", place=0), account_id, seed)
     for place, (one, _) in enumerate(ordered, 1):
         try:
@@ -154,6 +155,8 @@ def _start(
                 where=one.test.name,
                 hint=error.hint,
             ) from error
+    if not session.scalar(select(func.count()).filter(Run.plan_run_id == made.id, Run.place > 0)):
+        raise BadInput(f"All of “{row.name}” is left out.", where=row.name)
     last = replace(within, phase="after", place=len(ordered) + 1)
     _around(session, plan.after, last, account_id, seed)
     go_on(session, made.id)
@@ -229,7 +232,9 @@ def go_on(session: Session, key: int) -> None:
 
 def _waits(session: Session, row: PlanRun, plan: Plan) -> bool:
     """Tell whether a run of a plan waits for the end of an earlier one."""
-    return plan.overlap == "wait" and bool(_going(session, row.plan_id, row.id))
+    if plan.overlap != "wait" or row.plan_id is None:
+        return False
+    return bool(_going(session, row.plan_id, row.id))
 
 
 def begun(session: Session, key: int) -> None:
@@ -268,8 +273,8 @@ def _settle(session: Session, row: PlanRun) -> None:
         if now.over and row.ended_at is None:
             row.ended_at = clock
         tell(session, "plans")
+        tell(session, "plan run", id=row.id)
     session.flush()
-    tell(session, "plan run", id=row.id)
 
 
 def cancel(session: Session, key: int) -> PlanRun:
@@ -358,12 +363,16 @@ def again(session: Session, key: int, account_id: int | None) -> PlanRun:
     row = get(session, key)
     if row.plan_id is None:
         raise BadInput("The plan does not exist any more.", where=row.plan_name)
-    bad = session.scalars(
-        select(Run)
-        .filter(Run.plan_run_id == key, Run.phase == "main")
-        .filter(Run.state.in_(("failed", "interrupted", "cancelled")), Run.test_id.is_not(None))
-        .order_by(Run.place)
-    ).all()
+    cells_of = (
+        select(Cast)
+        .join(Run, Run.id == Cast.run_id)
+        .filter(Run.plan_run_id == key, Run.phase == "main", Run.test_id.is_not(None))
+        .filter(Cast.outcome.in_(("failed", "interrupted")))
+    )
+    failed = session.scalars(cells_of).all()
+    only = frozenset(runs.cell_of(one.values, one.browser) for one in failed)
+    of = select(Run).filter(Run.id.in_({one.run_id for one in failed})).order_by(Run.place)
+    bad = session.scalars(of).all()
     chosen = [
         plans.Chosen(
             tests.get(session, run.test_id or 0), f"failed of {run.id}", run.environment_id
@@ -372,7 +381,7 @@ def again(session: Session, key: int, account_id: int | None) -> PlanRun:
     ]
     if not chosen:
         raise BadInput("Nothing of it failed.", where=str(key))
-    ask = Ask(seed=row.seed, again_of=key)
+    ask = Ask(seed=row.seed, again_of=key, only=only)
     return _start(
         session, plans.get(session, row.plan_id), Plan.read(row.body), chosen, account_id, ask
     )

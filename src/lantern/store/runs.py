@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import secrets
 from collections.abc import Mapping, Sequence
@@ -45,6 +46,20 @@ class Within:
     plan: Plan
     phase: Phase = "main"
     place: int = 0
+    only: frozenset[str] | None = None
+    """The cells (`cell_of`) that are played, None for all."""
+
+    def plays(self, test: int, values: Mapping[str, str], browser: str) -> bool:
+        """Tell whether a row of a test is played in a browser."""
+        if self.phase != "main":
+            return True
+        wanted = self.only is None or cell_of(values, browser) in self.only
+        return wanted and not self.plan.leaves_out(test, browser)
+
+
+def cell_of(values: Mapping[str, str], browser: str) -> str:
+    """Return what tells a row in a browser from others of its test."""
+    return json.dumps([browser, sorted(values.items())])
 
 
 def create(
@@ -138,7 +153,7 @@ def create(
     for place in places or [-1]:
         values = dict(document.rows[place].values) if place >= 0 else {}
         for name in browsers_of(document, values, browsers):
-            if within and within.phase == "main" and within.plan.leaves_out(test.id, name):
+            if within and not within.plays(test.id, values, name):
                 continue
             run.casts.append(
                 Cast(

@@ -85,7 +85,9 @@ def _by_token(token: str) -> SignIn:
         origin = request.remote_addr or ""
         found = tokens.used(session, token, origin)
         if found is None:
-            audit.note_once(session, "token refused", about=token[: tokens.SHOWN], origin=origin)
+            # What was sent may be anything, such as a password: only a token's beginning is told.
+            begins = token[: tokens.SHOWN] if token.startswith(tokens.MARK) else ""
+            audit.note_once(session, "token refused", about=begins, origin=origin)
     if found is None:
         raise SignInNeeded("That token is good for nothing.", hint="It has ended, or never was.")
     account, scope = found

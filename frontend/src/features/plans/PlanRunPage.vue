@@ -189,7 +189,9 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
                 </tr>
               </tbody>
             </table>
-            <p v-if="!rows.length" class="p-4 text-center text-sm text-soft">No test fits.</p>
+            <p v-if="!rows.length" class="p-4 text-center text-sm text-soft">
+              {{ data.rows.length ? 'No test fits.' : 'Its runs were freed by the rules of keeping.' }}
+            </p>
           </div>
           <WhatStationsDo v-if="going" :stations="data.stations" />
           <section v-if="data.last && !going" class="text-sm" data-role="changes">

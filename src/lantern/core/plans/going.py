@@ -16,6 +16,7 @@ State = Literal["queued", "running", "passed", "unsteady", "failed", "interrupte
 
 GOING = ("queued", "running")
 NOT_BEGUN = "The flow before the plan did not pass."
+NOTHING = "Nothing of it was played."
 TIME_IS_UP = "The time of the plan is up."
 _WORST_FIRST: tuple[State, ...] = ("failed", "interrupted", "cancelled", "unsteady")
 
@@ -91,6 +92,8 @@ def to_stop(going: Going, *, late: bool = False) -> dict[int, str]:
 def verdict(going: Going) -> tuple[State, str]:
     """Return the state of all of it together, with what is to be said of that."""
     states = [one.state for one in going.parts]
+    if not states:
+        return "cancelled", NOTHING
     if not going.over:
         begun = any(one.state != "queued" for one in going.parts)
         return ("running" if begun else "queued"), ""
@@ -99,8 +102,6 @@ def verdict(going: Going) -> tuple[State, str]:
     worst: State = next((state for state in _WORST_FIRST if state in states), "passed")
     if going.stopped and worst in ("passed", "unsteady"):
         worst = "failed"
-    if not states:
-        return "passed", ""
     return worst, going.stopped
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import combinations
@@ -15,6 +16,8 @@ Mode = Literal["works", "paused", "draining"]
 MODES: tuple[Mode, ...] = ("works", "paused", "draining")
 QUEUE = "casts."
 """The name of a queue of casts begins so."""
+LONGEST = 16
+"""Bytes of labels in the name of a queue."""
 MOST_LABELS = 6
 """Labels of one station: it takes from a queue for each set of them."""
 
@@ -47,8 +50,15 @@ def check_labels(labels: Iterable[object]) -> tuple[str, ...]:
 
 
 def queue_of(engine: str, needs: Collection[str] = ()) -> str:
-    """Return the name of the queue for casts of an engine with these needs."""
-    return QUEUE + ",".join([engine, *sorted(folded(needs))])
+    """Return the name of the queue for casts of an engine with these needs.
+
+    Of many needs it is a digest: the queue tells of a job on a channel of PostgreSQL that is named
+    after it, and such names have at most 63 bytes.
+    """
+    labels = ",".join(sorted(folded(needs)))
+    if len(labels.encode()) > LONGEST:
+        labels = hashlib.sha256(labels.encode()).hexdigest()[:LONGEST]
+    return f"{QUEUE}{engine},{labels}" if labels else f"{QUEUE}{engine}"
 
 
 def queues_of(engines: Sequence[str], labels: Collection[str]) -> list[str]:
