@@ -12,6 +12,7 @@ import psutil
 import pytest
 
 from lantern.core.elements.clues import Clue, Element
+from lantern.core.runs.life import RUN_OVER
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.redaction import forms_of
 from lantern.host.setup import postgres_programs
@@ -150,7 +151,7 @@ def test_a_secret_is_found_nowhere(stack, glaze, cluster):
 
     def over():
         with stack.database.session() as session:
-            return runs.get(session, run).state in runs.OVER
+            return runs.get(session, run).state in RUN_OVER
 
     until(over, "the run's end", 120)
     with stack.database.session() as session:

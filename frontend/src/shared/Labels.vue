@@ -33,7 +33,7 @@ function add(label: string) {
     <PopoverButton
       class="button-bare max-w-56"
       data-role="labels"
-      :aria-label="`Labels of ${of}: ${labels.join(', ') || 'none'}`"
+      :aria-label="labels.length ? `${labels.join(', ')}: labels of ${of}` : `Label ${of}`"
       :title="labels.join(', ') || 'Labels: by them tests are found and planned'"
       ><Tag :size="14" class="shrink-0" aria-hidden="true" />
       <span class="truncate text-sm">{{ labels.join(', ') || 'Label' }}</span></PopoverButton
