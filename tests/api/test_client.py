@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import threading
+from http.server import BaseHTTPRequestHandler, HTTPServer
 from xml.etree import ElementTree as Xml
 
 import pytest
@@ -185,6 +186,35 @@ def test_a_client_that_is_ended_cancels_its_run_where_nobody_can_be_asked(client
     assert (code, f"run {key} was cancelled" in err) == (2, True)
     with database.session() as session:
         assert plan_runs.get(session, key).cancel_asked
+
+
+def test_a_token_goes_to_no_other_address_than_the_one_that_was_given(client, start):
+    asked = []
+
+    class Elsewhere(BaseHTTPRequestHandler):
+        def do_GET(self):
+            asked.append(self.headers.get("Authorization"))
+            self.send_response(302)
+            self.send_header("Location", f"http://127.0.0.1:{server.server_port}/there")
+            self.end_headers()
+
+        def log_message(self, *_):
+            pass
+
+    server = HTTPServer(("127.0.0.1", 0), Elsewhere)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    where = f"http://127.0.0.1:{server.server_port}"
+    code, _, err = ended(start("--plan", "Every night", "--server", where))
+    server.shutdown()
+    server.server_close()
+    assert (code, len(asked)) == (2, 1)
+    assert "It leads to" in err
+
+
+def test_names_do_not_steer_the_terminal(client, database, start):
+    plan(client, name="Night\x1b[2J")
+    code, out, _ = ended(start("--plan", "Night\x1b[2J"))
+    assert (code, "\x1b" in out) == (0, False)
 
 
 def test_the_client_is_fetched_from_lantern_itself(client):

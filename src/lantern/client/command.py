@@ -9,7 +9,7 @@ import sys
 import time
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, TextIO
 
 from .talk import Refused, Server, Unreached
 
@@ -85,12 +85,14 @@ def run(asked: argparse.Namespace) -> int:
     return {"passed": PASSED, "failed": FAILED}.get(state, COULD_NOT)
 
 
-def _say(words: str) -> None:
-    print(words, flush=True)
+def _say(words: str, to: TextIO | None = None) -> None:
+    """Print words; what would steer a terminal (names are what people made them) is left out."""
+    shown = "".join(letter if letter.isprintable() or letter == "\n" else "?" for letter in words)
+    print(shown, file=to or sys.stdout, flush=True)
 
 
 def _failed(words: str) -> int:
-    print(words, file=sys.stderr, flush=True)
+    _say(words, sys.stderr)
     return COULD_NOT
 
 

@@ -12,6 +12,16 @@ LIMIT = 30.0
 """Seconds that an answer may take."""
 
 
+class _Stay(urllib.request.HTTPRedirectHandler):
+    """Follows nobody elsewhere: the token is for the address that was given alone."""
+
+    def redirect_request(self, *_: object) -> None:
+        """Return nothing: a redirection is an answer like any other that was not wanted."""
+
+
+_OPENER = urllib.request.build_opener(_Stay)
+
+
 class Refused(Exception):
     """Lantern does not do it: what it said, and what to do."""
 
@@ -43,7 +53,7 @@ class Server:
         headers = {"Authorization": f"Bearer {self._token}", "Content-Type": "application/json"}
         request = urllib.request.Request(f"{self.address}/api{path}", body, headers)  # noqa: S310
         try:
-            with urllib.request.urlopen(request, timeout=LIMIT) as answer:  # noqa: S310
+            with _OPENER.open(request, timeout=LIMIT) as answer:
                 content: bytes = answer.read()
                 return content
         except urllib.error.HTTPError as error:
@@ -57,4 +67,6 @@ def _said(error: urllib.error.HTTPError) -> str:
         told = json.loads(error.read())
         return f"{told['message']} {told.get('hint', '')}".strip()
     except (ValueError, KeyError, TypeError):
-        return f"The answer was {error.code}: is this the address of a Lantern?"
+        to = error.headers.get("Location")
+        led = f" It leads to {to}: give that address." if to else ""
+        return f"The answer was {error.code}: is this the address of a Lantern?{led}"

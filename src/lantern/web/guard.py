@@ -11,19 +11,20 @@ from flask import Flask, Response, g, request
 
 from lantern.core.problems import Problem
 from lantern.store import accounts, audit, tokens
-from lantern.store.models import SignIn
+from lantern.store.models import Account, SignIn
 from lantern.web.context import Forbidden, services
 
 COOKIE = "lantern_sign_in"
 OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json"})
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-FOR_ALL = frozenset({"/api/sign-out", "/api/me/password", "/api/me/tokens"})
-
+OWN = re.compile(r"/api/(sign-out|me/password|me/tokens(/\d+)?)")
+"""What everybody does for themselves, viewers too."""
+ASKING = frozenset({"/api/plans/outlook", "/api/schedules/preview"})
+"""What is asked with a body, and changes nothing."""
 PEOPLE = ("/people", "/me/", "/sign-", "/security-events", "/live/")
 """Where paths begin that are a person's own business."""
 RUNNING = re.compile(
     r"/(plans|tests)/\d+/runs|/(plan-runs|runs|casts)/\d+/cancel|/plan-runs/\d+/(again|cell/cancel)"
-    r"|/plans/outlook"
 )
 """What starts and stops runs."""
 POLICY = (
@@ -72,7 +73,17 @@ def check() -> None:
         raise Forbidden(
             "The request lacked the token of your sign-in.", hint="Reload the page and try again."
         )
-    if entry.account.role == "viewer" and request.path not in FOR_ALL:
+    _check_role(entry.account)
+
+
+def _changes() -> bool:
+    """Tell whether the request may change something."""
+    return request.method not in SAFE and request.path not in ASKING
+
+
+def _check_role(account: Account) -> None:
+    """Raise Forbidden where a viewer would change what is not their own."""
+    if account.role == "viewer" and _changes() and not OWN.fullmatch(request.path):
         raise Forbidden("A viewer may look but not change anything.", hint="Ask a lead for a role.")
 
 
@@ -84,25 +95,23 @@ def _by_token(token: str) -> SignIn:
     with services().database.session() as session:
         origin = request.remote_addr or ""
         found = tokens.used(session, token, origin)
-        if found is None:
-            # What was sent may be anything, such as a password: only a token's beginning is told.
-            begins = token[: tokens.SHOWN] if token.startswith(tokens.MARK) else ""
-            audit.note_once(session, "token refused", about=begins, origin=origin)
+        if found is None:  # what was sent may be anything, such as a password: it is not told
+            audit.note_once(session, "token refused", origin=origin)
     if found is None:
         raise SignInNeeded("That token is good for nothing.", hint="It has ended, or never was.")
     account, scope = found
-    if not _may(scope, request.method, request.path.removeprefix("/api")):
+    if not _may(scope, request.path.removeprefix("/api")):
         raise Forbidden(f"A token to {scope} may not do that.", hint="Make one with a wider scope.")
-    if request.method not in SAFE and account.role == "viewer":
-        raise Forbidden("A viewer may look but not change anything.", hint="Ask a lead for a role.")
+    _check_role(account)
     return SignIn(account=account, csrf="", token_hash="")
 
 
-def _may(scope: tokens.Scope, method: str, path: str) -> bool:
+def _may(scope: tokens.Scope, path: str) -> bool:
     """Tell whether a token with a scope may do something; never what only a person may."""
     if path.startswith(PEOPLE):
         return False
-    return method in SAFE or scope == "write" or (scope == "run" and bool(RUNNING.fullmatch(path)))
+    runs = scope == "run" and RUNNING.fullmatch(path) is not None
+    return not _changes() or scope == "write" or runs
 
 
 def add_headers(response: Response) -> Response:
