@@ -58,6 +58,22 @@ def test_one_set_to_a_past_time_starts_at_once_and_once(client, plan, database):
     assert (told["id"], told["next"], told["last_run"]) == (made["id"], [], run["id"])
 
 
+def test_one_that_came_does_not_come_again_when_it_is_switched_off_and_on(client, plan, database):
+    made = make(client, plan, at="2020-01-01T03:00", zone="Europe/Berlin")
+    Reconciler(database).look()
+    for base, enabled in ((1, False), (2, True)):
+        (now,) = client.get(f"/plans/{plan}/schedules").json["schedules"]
+        body = now["schedule"] | {"enabled": enabled}
+        assert client.put(f"/schedules/{made['id']}", base=base, schedule=body).status_code == 200
+        Reconciler(database).look()
+    assert len(runs_of(client, plan)) == 1
+    later = body | {"at": "2020-01-02T03:00"}
+    answer = client.put(f"/schedules/{made['id']}", base=3, schedule=later)
+    assert answer.status_code == 200, answer.json
+    Reconciler(database).look()
+    assert [one["cause"] for one in runs_of(client, plan)] == ["a schedule"] * 2, "another time is"
+
+
 def test_what_is_overdue_starts_once_however_many_times_passed_and_whoever_looks(
     client, plan, database
 ):

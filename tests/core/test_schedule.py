@@ -90,6 +90,8 @@ def test_a_time_is_moved_alone_or_with_all_others():
     assert alone.first(was) == at("2026-12-02T20:00")
     assert moved(daily, at("2026-12-02T20:15")).cron == "15 21 * * 1-5"
     assert moved(alone, at("2026-12-03T01:00")).at == at("2026-12-03T01:00")
+    # What was dragged says its time in its own zone, so that changing it again shifts nothing.
+    assert alone.as_json()["at"] == "2026-12-02T21:00:00+01:00"
     with pytest.raises(BadInput, match="several times"):
         moved(Schedule(cron="*/10 * * * *"), was)
 

@@ -76,9 +76,16 @@ def change(session: Session, key: int, schedule: Schedule, *, base: int) -> mode
         )
     row.body, row.version = schedule.as_json(), row.version + 1
     row.next_at = schedule.first(datetime.now(UTC))
+    if schedule.at is not None and _was_due(session, key, schedule.at):
+        row.next_at = None  # it came already: what else was changed of it starts nothing anew
     session.flush()
     tell(session, "plans")
     return row
+
+
+def _was_due(session: Session, key: int, at: datetime) -> bool:
+    query = select(ScheduleEvent.id).filter_by(schedule_id=key, due=at)
+    return session.scalar(query.limit(1)) is not None
 
 
 def drop(session: Session, key: int) -> None:

@@ -88,7 +88,7 @@ class Schedule:
     def as_json(self) -> dict[str, Any]:
         """Return the schedule as an object that `read` accepts."""
         return {
-            "at": self.at.isoformat() if self.at else None,
+            "at": self.at.astimezone(ZoneInfo(self.zone)).isoformat() if self.at else None,
             "cron": self.cron,
             "zone": self.zone,
             "until": self.until.isoformat() if self.until else None,
