@@ -157,7 +157,7 @@ def _junit(place: Place, filled: Filled, person: requests.Session) -> dict[str, 
             "before_cursor_execute",
             lambda *given: statements.append(given[2]),
         )
-        junit.write([record_of(session, runs.get(session, filled.run), with_pictures=False)])
+        junit.write([record_of(session, runs.get(session, filled.run), pictured="none")])
     return {
         "junit_s": round(took / 1000, 2),
         "junit_kb": round(len(answer.content) / 1000),

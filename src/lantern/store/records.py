@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
+from typing import Literal
 
 from sqlalchemy.orm import Session
 
@@ -11,6 +12,11 @@ from lantern.core.plans.going import together
 from lantern.core.review.records import MatrixLine, PlanRecord, RowRecord, RunRecord, StepRecord
 from lantern.store import casts, pictures, plan_runs
 from lantern.store.models import PlanRun, Result, Run
+
+Pictured = Literal["all", "failed", "none"]
+"""Of which steps the pictures are read."""
+MOST_PICTURED = 50
+"""Runs of a plan whose pictures are read."""
 
 
 def _seconds(start: datetime | None, end: datetime | None) -> float:
@@ -22,13 +28,18 @@ def ordered(values: Mapping[str, str], columns: Sequence[str]) -> dict[str, str]
     return {column: values[column] for column in columns if column in values}
 
 
-def record_of(session: Session, run: Run, *, with_pictures: bool = True) -> RunRecord:
-    """Return a run with its rows and steps; pictures take memory and may be left out."""
+def record_of(session: Session, run: Run, *, pictured: Pictured = "all") -> RunRecord:
+    """Return a run with its rows and steps; pictures take memory, and may be left out."""
     columns = [str(column) for column in run.body.get("columns", [])]
     several = len({cast.browser for cast in run.casts}) > 1
     by_cast = casts.results_by_cast(session, run.id)
-    wanted = {one.picture for results in by_cast.values() for one in results if one.picture}
-    shots = pictures.contents(session, wanted) if with_pictures else {}
+    wanted = {
+        one.picture
+        for results in by_cast.values()
+        for one in results
+        if one.picture and (pictured == "all" or (pictured == "failed" and one.outcome == "failed"))
+    }
+    shots = pictures.contents(session, wanted) if wanted else {}
     return RunRecord(
         id=run.id,
         test=run.test_name,
@@ -81,8 +92,12 @@ def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:
     )
 
 
-def plan_record_of(session: Session, row: PlanRun, *, with_pictures: bool = True) -> PlanRecord:
-    """Return a run of a plan with all its runs; pictures take memory and may be left out."""
+def plan_record_of(session: Session, row: PlanRun, *, pictured: Pictured = "failed") -> PlanRecord:
+    """Return a run of a plan with all its runs.
+
+    Of how many runs it consists nobody knows, so pictures are those of failures, and only of the
+    first MOST_PICTURED runs that have some.
+    """
     cells = plan_runs.cells(session, row.id)
     counts: dict[str, int] = {}
     states: dict[tuple[int, str], list[str]] = {}
@@ -109,5 +124,13 @@ def plan_record_of(session: Session, row: PlanRun, *, with_pictures: bool = True
             )
             for key, head in heads.items()
         ],
-        runs=[record_of(session, run, with_pictures=with_pictures) for run in row.runs],
+        runs=list(_records(session, row.runs, pictured)),
     )
+
+
+def _records(session: Session, runs: Sequence[Run], pictured: Pictured) -> Iterator[RunRecord]:
+    left = MOST_PICTURED
+    for run in runs:
+        shows = pictured if left > 0 and run.state != "passed" else "none"
+        left -= shows != "none"
+        yield record_of(session, run, pictured=shows)
