@@ -6,6 +6,8 @@ import pytest
 
 from lantern.web.app import create_app
 
+DEMO = ("Quotes by clay and cone", "Book a firing")
+"""The tests of the demo."""
 PASSWORDS = {"wren": "lantern-lead", "odo": "lantern-tester", "pia": "lantern-viewer"}
 
 
@@ -64,3 +66,22 @@ def client(app):
 def quotes(client):
     """The demo's test of quotes."""
     return client.test_named("Quotes by clay and cone")
+
+
+@pytest.fixture
+def ids(client):
+    """The numbers of the demo's tests."""
+    return {name: client.test_named(name)["id"] for name in DEMO}
+
+
+@pytest.fixture
+def make(client, ids):
+    """Make a plan of both tests; parts of it may be said otherwise."""
+
+    def make(name="Every night", tests=DEMO, **more):
+        picks = [{"test": ids[one]} for one in tests]
+        answer = client.post("/plans", name=name, plan={"picks": picks, **more})
+        assert answer.status_code == 200, answer.json
+        return answer.json
+
+    return make

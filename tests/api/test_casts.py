@@ -387,7 +387,7 @@ def test_a_row_that_stopped_says_how_far_it_came_and_is_given_out_as_tables(clie
     assert f"6 of {len(steps)}" in text
     assert "'=1+1" in text
     with database.session() as session:
-        record = record_of(session, runs.get(session, run_id), with_pictures=False)
+        record = record_of(session, runs.get(session, run_id), pictured="none")
     assert json.loads(json.dumps(plain(record)))["rows"][0]["started_at"].startswith("20")
     for ending in ("xlsx", "ods"):
         assert client.get(f"/runs/{run_id}/rows.{ending}").status_code == 200

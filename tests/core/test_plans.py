@@ -1,6 +1,5 @@
-"""Plans: what they say, how a run of one goes, how long it takes, how plans share the stations."""
+"""Plans: what they say, how a run of one goes, how long it takes."""
 
-from collections import Counter
 from dataclasses import replace
 
 import pytest
@@ -20,7 +19,6 @@ from lantern.core.plans.going import (
 )
 from lantern.core.plans.model import Cell, Pick, Plan, check_name, differences
 from lantern.core.plans.outlook import UNKNOWN, Span, in_order, span_of, whole
-from lantern.core.plans.sharing import TRIES_AHEAD, TRIES_WEIGHT, Share, offered, tag_of
 from lantern.core.plans.text import Named, plan_text, read_plan
 from lantern.core.problems import BadInput, UnknownName
 
@@ -245,71 +243,3 @@ def test_the_order_of_a_plan():
     assert sorted(one) == things
     assert in_order(things, "random", seconds, "s1") == one
     assert any(in_order(things, "random", seconds, f"s{n}") != one for n in range(20))
-
-
-# -- sharing the stations -------------------------------------------------------------------------
-
-
-class Queue:
-    """What is offered and given out, each share having one offer waiting whenever it has work."""
-
-    def __init__(self, **shares):
-        self.shares, self.waiting, self.count, self.now = shares, [], 0, 0.0
-
-    def offer(self, name):
-        self.shares[name], priority = offered(self.shares[name], self.now)
-        self.count += 1
-        self.waiting.append((priority, -self.count, name))
-
-    def give(self):
-        best = max(self.waiting)
-        self.waiting.remove(best)
-        self.now = max(self.now, tag_of(best[0]))
-        return best[2]
-
-
-@given(st.lists(st.integers(1, 10), min_size=2, max_size=5))
-def test_plans_share_by_weight_and_none_starves(weights):
-    queue = Queue(**{f"p{n}": Share(weight=weight) for n, weight in enumerate(weights)})
-    for name in queue.shares:
-        queue.offer(name)
-    given_out = Counter()
-    rounds = 20 * sum(weights)
-    for _ in range(rounds):
-        name = queue.give()
-        given_out[name] += 1
-        queue.offer(name)
-    for n, weight in enumerate(weights):
-        assert abs(given_out[f"p{n}"] - rounds * weight / sum(weights)) <= 2
-
-
-def test_a_try_goes_before_all_plans_however_long_they_have_waited_but_not_for_ever():
-    queue = Queue(plan=Share(weight=10), tries=Share(TRIES_WEIGHT, TRIES_AHEAD))
-    for _ in range(500):
-        queue.offer("plan")
-        queue.give()
-    for _ in range(30):
-        queue.offer("plan")
-    for _ in range(10):
-        queue.offer("tries")
-        assert queue.give() == "tries"
-    taken = Counter()
-    for _ in range(400):
-        queue.offer("tries")
-        taken[queue.give()] += 1
-    assert taken["plan"] >= 20, "tries without end leave something for plans"
-
-
-def test_what_a_lead_moved_goes_before_and_what_was_idle_saves_nothing_up():
-    queue = Queue(a=Share(), b=Share(boost=1), late=Share())
-    for _ in range(50):
-        queue.offer("a")
-        queue.give()
-    for name in ("a", "late", "b"):
-        queue.offer(name)
-    assert queue.give() == "b"
-    for _ in range(4):
-        queue.offer("late")
-    order = [queue.give() for _ in range(3)]
-    assert "a" in order[:2], "what comes late does not make up for the time before"
-    assert tag_of(offered(Share(boost=-1, tag=7.5), 0)[1]) == 7.5

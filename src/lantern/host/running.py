@@ -119,7 +119,7 @@ def _run(database: Database, name: str, rows: str) -> RunRecord:
             runs.ask_cancel(session, run_id)
         raise
     with database.session() as session:
-        record = record_of(session, runs.get(session, run_id), with_pictures=False)
+        record = record_of(session, runs.get(session, run_id), pictured="none")
     seconds = f"{record.seconds:.1f} s"
     say(f"{record.state}, {seconds}" + (f": {record.message}" if record.message else ""))
     return record

@@ -6,6 +6,7 @@ import fcntl
 import os
 import re
 import uuid
+from contextlib import suppress
 from pathlib import Path
 
 MOST = 64
@@ -43,12 +44,13 @@ class Identity:
         return ""
 
     def _read(self) -> str:
-        """Return the key in the file that is held, written if there is none."""
+        """Return the key in the file that is held, written if there is none and it can be."""
         text = os.read(self._lock, 64).decode("ascii", "replace").strip()
         if not _KEY.fullmatch(text):
             text = uuid.uuid4().hex[:12]
-            os.ftruncate(self._lock, 0)
-            os.pwrite(self._lock, text.encode(), 0)
+            with suppress(OSError):  # a disk that is full: it is another one the next time
+                os.ftruncate(self._lock, 0)
+                os.pwrite(self._lock, text.encode(), 0)
         return text
 
     def close(self) -> None:

@@ -364,15 +364,14 @@ def again(session: Session, key: int, account_id: int | None) -> PlanRun:
     if row.plan_id is None:
         raise BadInput("The plan does not exist any more.", where=row.plan_name)
     cells_of = (
-        select(Cast)
-        .join(Run, Run.id == Cast.run_id)
+        select(Run, Cast)
+        .join(Cast, Run.id == Cast.run_id)
         .filter(Run.plan_run_id == key, Run.phase == "main", Run.test_id.is_not(None))
         .filter(Cast.outcome.in_(("failed", "interrupted")))
     )
-    failed = session.scalars(cells_of).all()
-    only = frozenset(runs.cell_of(one.values, one.browser) for one in failed)
-    of = select(Run).filter(Run.id.in_({one.run_id for one in failed})).order_by(Run.place)
-    bad = session.scalars(of).all()
+    failed = session.execute(cells_of.order_by(Run.place, Cast.position)).all()
+    only = frozenset(runs.cell_of(run, cast.values, cast.browser) for run, cast in failed)
+    bad = {run.id: run for run, _ in failed}.values()
     chosen = [
         plans.Chosen(
             tests.get(session, run.test_id or 0), f"failed of {run.id}", run.environment_id

@@ -49,17 +49,17 @@ class Within:
     only: frozenset[str] | None = None
     """The cells (`cell_of`) that are played, None for all."""
 
-    def plays(self, test: int, values: Mapping[str, str], browser: str) -> bool:
-        """Tell whether a row of a test is played in a browser."""
+    def plays(self, run: Run, values: Mapping[str, str], browser: str) -> bool:
+        """Tell whether a row is played in a browser, in a run of a test."""
         if self.phase != "main":
             return True
-        wanted = self.only is None or cell_of(values, browser) in self.only
-        return wanted and not self.plan.leaves_out(test, browser)
+        wanted = self.only is None or cell_of(run, values, browser) in self.only
+        return wanted and not self.plan.leaves_out(run.test_id or 0, browser)
 
 
-def cell_of(values: Mapping[str, str], browser: str) -> str:
-    """Return what tells a row in a browser from others of its test."""
-    return json.dumps([browser, sorted(values.items())])
+def cell_of(run: Run, values: Mapping[str, str], browser: str) -> str:
+    """Return what tells a row in a browser from those of other tests and environments."""
+    return json.dumps([run.test_id, run.environment_id, browser, sorted(values.items())])
 
 
 def create(
@@ -153,7 +153,7 @@ def create(
     for place in places or [-1]:
         values = dict(document.rows[place].values) if place >= 0 else {}
         for name in browsers_of(document, values, browsers):
-            if within and not within.plays(test.id, values, name):
+            if within and not within.plays(run, values, name):
                 continue
             run.casts.append(
                 Cast(

@@ -15,6 +15,8 @@ from lantern.store.database import tell
 from lantern.store.models import Cast, PlanRun, Run, Share
 
 MOST_SHOWN = 200
+LATE = 1_000_000.0
+"""The virtual time from which on it begins anew when it can."""
 
 
 def tries(session: Session) -> Share:
@@ -44,17 +46,17 @@ _PRIORITY = text("SELECT priority FROM procrastinate_jobs WHERE id = :job")
 
 def took(session: Session, share_id: int | None, job: int) -> None:
     """Take note that what a job offers has begun: the virtual time goes on."""
-    found = session.scalar(_PRIORITY, {"job": job})
-    if share_id is None or found is None:
+    if share_id is None:
         return
-    tag = sharing.tag_of(found)
-    session.execute(
-        update(Share).filter(Share.id == share_id, Share.served < tag).values(served=tag)
-    )
+    # Locked, since who moves a share moves its jobs with it: the two have to fit together.
+    share = session.get(Share, share_id, with_for_update=True, populate_existing=True)
+    found = session.scalar(_PRIORITY, {"job": job})
+    if share is not None and found is not None:
+        share.served = max(share.served, sharing.tag_of(found, share.boost))
 
 
 _MOVE = text(
-    "UPDATE procrastinate_jobs SET priority = priority + :more WHERE status = 'todo' "
+    "UPDATE procrastinate_jobs SET priority = priority + :more WHERE status IN ('todo', 'doing') "
     "AND id IN (SELECT c.job FROM casts c JOIN runs r ON r.id = c.run_id WHERE r.share_id = :share)"
 )
 
@@ -115,10 +117,16 @@ def waiting(session: Session) -> Sequence[Row[Any]]:
 
 
 def forget_idle(session: Session) -> None:
-    """Delete the shares of what is over, but for the one that the virtual time is read from."""
+    """Delete the shares of what is over, but for the one that the virtual time is read from.
+
+    When nothing is going on and that time is late, it begins anew: priorities have an end.
+    """
     newest = select(func.max(Share.served)).scalar_subquery()
     going = select(Run.share_id).filter(Run.share_id.is_not(None), Run.state.not_in(RUN_OVER))
     # Every process does this: each takes what no other is at, so that none waits for another.
     idle = select(Share.id).filter(~Share.tries, Share.id.not_in(going), Share.served < newest)
     found = session.scalars(idle.with_for_update(skip_locked=True)).all()
     session.execute(delete(Share).filter(Share.id.in_(found)))
+    late = (session.scalar(select(func.max(Share.served))) or 0.0) > LATE
+    if late and session.scalar(going.limit(1)) is None:
+        session.execute(update(Share).values(tag=0.0, served=0.0))

@@ -17,8 +17,8 @@ RUN_AHEAD = 1.0
 """The first row of a run that a person started goes before those of plans."""
 SCALE = 100
 """Steps of priority to one of a tag."""
-BAND = 100_000_000
-"""What moving something before or after all others adds to its priority."""
+BAND = 1_000_000_000
+"""What moving something before or after all others adds to its priority, which has 32 bits."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,6 @@ def priority_of(tag: float, boost: int) -> int:
     return boost * BAND - round(tag * SCALE)
 
 
-def tag_of(priority: int) -> float:
-    """Return the start tag of an offer of some priority, whatever it was moved by."""
-    moved = round(priority / BAND) * BAND
-    return (moved - priority) / SCALE
+def tag_of(priority: int, boost: int) -> float:
+    """Return the start tag of an offer of some priority, as it is moved."""
+    return (boost * BAND - priority) / SCALE

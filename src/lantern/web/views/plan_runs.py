@@ -246,7 +246,7 @@ def play_again(path: shapes.ById) -> Response:
 def export_junit(path: shapes.ById) -> Response:
     """Return a run of a plan as JUnit XML: a suite for each of its runs."""
     with services().database.session() as session:
-        told = plan_record_of(session, plan_runs.get(session, path.id), with_pictures=False)
+        told = plan_record_of(session, plan_runs.get(session, path.id), pictured="none")
     return attached(junit.write(told.runs), "application/xml", f"plan-run-{path.id}.xml")
 
 
@@ -264,7 +264,7 @@ def export_report(path: shapes.ById) -> Response:
 def export_json(path: shapes.ById) -> Response:
     """Return a run of a plan as JSON: its facts, rows and steps, without pictures."""
     with services().database.session() as session:
-        told = plan_record_of(session, plan_runs.get(session, path.id), with_pictures=False)
+        told = plan_record_of(session, plan_runs.get(session, path.id), pictured="none")
     text = json.dumps(plain(told), ensure_ascii=False, indent=1)
     return attached(text, "application/json", f"plan-run-{path.id}.json")
 

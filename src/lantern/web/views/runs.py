@@ -291,7 +291,7 @@ def result_out(result: Result) -> shapes.ResultOut:
 def export_junit(path: shapes.ById) -> Response:
     """Return a run as JUnit XML."""
     with services().database.session() as session:
-        record = record_of(session, runs.get(session, path.id), with_pictures=False)
+        record = record_of(session, runs.get(session, path.id), pictured="none")
         text = junit.write([record])
     headers = {"Content-Disposition": f'attachment; filename="run-{path.id}.xml"'}
     return Response(text, mimetype="application/xml", headers=headers)
@@ -304,7 +304,7 @@ def export_results(path: shapes.ByIdAndEnding) -> Response:
         raise Missing(f"Results are not written as .{path.ending}.", where="ending")
     form = sheets.FORMATS[path.ending]
     with services().database.session() as session:
-        record = record_of(session, runs.get(session, path.id), with_pictures=False)
+        record = record_of(session, runs.get(session, path.id), pictured="none")
     columns, rows = table_of(record)
     if path.ending == "csv":  # what a page says may look like a formula
         content = csv_rows.write(columns, rows, escape=True).encode()
