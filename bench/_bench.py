@@ -22,7 +22,7 @@ from lantern.demo.data import load_demo
 from lantern.host import processes
 from lantern.host.ports import free_port
 from lantern.host.postgres import Cluster
-from lantern.host.supervisor import wait_healthy
+from lantern.host.state import wait_healthy
 from lantern.store import runs, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate

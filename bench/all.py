@@ -25,14 +25,14 @@ KEPT = ROOT / "docs" / "figures.json"
 TABLE = ROOT / "docs" / "FIGURES.md"
 BEGIN, END = "<!-- all: begin -->", "<!-- all: end -->"
 BENCHES = (
-    "variations", "history", "playback", "spread", "queue", "stage", "table", "page", "suggest",
-    "recognise", "rehearse", "search", "yard", "faults",
+    "variations", "history", "playback", "spread", "engines", "queue", "stage", "table", "page",
+    "suggest", "recognise", "rehearse", "search", "yard", "faults",
 )  # fmt: skip
 """Every bench, the quick ones first."""
 MORE_IS_BETTER = frozenset(
     "pictures_per_second same_effect acts_kept plain_right first_proposal_right yard_plain_right "
     "yard_with_first_proposal yard_strength_auc yard_strength_auc_of_all spread.ratio kills "
-    "named first act_works casts_per_s".split()
+    "named first act_works casts_per_s chromium.passed firefox.passed webkit.passed".split()
 )
 NO_MATTER = (
     "rows",

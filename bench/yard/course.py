@@ -275,7 +275,8 @@ def _record(ground: Ground, keeper: _Timed, result: Result) -> None:
 def _time_reports(stage: Stage, keeper: _Timed) -> None:
     """Let the keeper know when what it keeps was reported; recording itself comes later."""
     times: dict[int, float] = {}
-    put, record_one = stage._reports.put, stage._record_one
+    recording = stage.recording
+    put, record_one = recording._reports.put, recording._record_one
 
     def timed_put(item: Any, *rest: Any, **more: Any) -> None:  # noqa: ANN401 - passed on
         if isinstance(item, tuple):
@@ -286,8 +287,8 @@ def _time_reports(stage: Stage, keeper: _Timed) -> None:
         keeper.reported = times.pop(id(event), 0.0)
         record_one(event, *rest)
 
-    stage._reports.put = timed_put  # type: ignore[method-assign]
-    stage._record_one = timed  # type: ignore[method-assign, assignment]
+    recording._reports.put = timed_put  # type: ignore[method-assign]
+    recording._record_one = timed  # type: ignore[method-assign, assignment]
 
 
 def _kept(ground: Ground, test: int) -> tuple[tuple[Step, ...], dict[str, Element]]:

@@ -15,6 +15,7 @@ const LEAVING = {
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
+    { path: '/first', component: () => import('./features/sign-in/FirstLead.vue'), meta: { open: true } },
     { path: '/sign-in', component: () => import('./features/sign-in/SignIn.vue'), meta: { open: true } },
     { path: '/', component: () => import('./features/home/Home.vue') },
     { path: '/tests', component: () => import('./features/tests/TestList.vue') },

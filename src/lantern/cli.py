@@ -8,7 +8,7 @@ import os
 import signal
 import sys
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from lantern import __version__
@@ -18,8 +18,8 @@ from lantern.station.terminal import add_commands
 
 
 def _demo(arguments: argparse.Namespace) -> int:
+    from lantern.host.demo import Demo, Settings
     from lantern.host.setup import SetupFailed, say
-    from lantern.host.supervisor import Demo, Settings
 
     try:
         settings = Settings(
@@ -31,16 +31,89 @@ def _demo(arguments: argparse.Namespace) -> int:
         return 2
 
 
-def _stop(_: argparse.Namespace) -> int:
-    from lantern.host.supervisor import stop
+def _serve(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.serve import Serve
+        from lantern.host.settings import load
 
-    return stop()
+        return Serve(load(arguments.config)).run()
+
+    return _with_settings(arguments, work)
 
 
-def _status(_: argparse.Namespace) -> int:
-    from lantern.host.supervisor import status
+def _backup(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.backing import backup, url_at_hand
+        from lantern.host.settings import load
+        from lantern.host.setup import say
+        from lantern.host.state import KEY
 
-    return status()
+        with url_at_hand(load(arguments.config).database) as url:
+            made = backup(Path(arguments.file), url, KEY)
+        say(f"{arguments.file} holds all of this Lantern ({made.version}).")
+        say("The key of its secrets is in it: keep it safe.")
+        return 0
+
+    return _with_settings(arguments, work)
+
+
+def _restore(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.backing import restore
+        from lantern.host.settings import load
+        from lantern.host.setup import say
+
+        database = load(arguments.config).database
+        made, aside = restore(Path(arguments.file), database, replace=arguments.replace)
+        say(f"What {arguments.file} holds of {made.made_at} is in place (Lantern {made.version}).")
+        for old in aside:
+            say(f"What was there before lies in {old}.")
+        return 0
+
+    return _with_settings(arguments, work)
+
+
+def _upgrade(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.settings import load
+        from lantern.host.upgrading import upgrade
+
+        kept = Path(arguments.backup) if arguments.backup else None
+        return upgrade(
+            load(arguments.config), check=arguments.check, kept=kept, careless=arguments.no_backup
+        )
+
+    return _with_settings(arguments, work)
+
+
+def _with_settings(arguments: argparse.Namespace, work: Callable[[], int]) -> int:
+    """Do what needs settings; the data folder that they name holds before anything is looked at."""
+    from lantern.host.place import SetupFailed, take
+
+    try:
+        take(arguments.config)
+        return work()
+    except SetupFailed as error:
+        print(error, file=sys.stderr)
+        return 2
+
+
+def _stop(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.state import stop
+
+        return stop()
+
+    return _with_settings(arguments, work)
+
+
+def _status(arguments: argparse.Namespace) -> int:
+    def work() -> int:
+        from lantern.host.state import status
+
+        return status()
+
+    return _with_settings(arguments, work)
 
 
 def _test(arguments: argparse.Namespace) -> int:
@@ -71,16 +144,39 @@ def _client(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _wheel(arguments: argparse.Namespace) -> int:
+    from lantern.host.wheel import build
+
+    return _with_settings(argparse.Namespace(config=None), lambda: build(Path(arguments.folder)))
+
+
 def _bench(arguments: argparse.Namespace) -> int:
     from lantern.host.checks import run_bench
 
     return run_bench(arguments.name, arguments.rest)
 
 
-def _station(_: argparse.Namespace) -> int:
-    from lantern.host.running import run_station
+def _station(arguments: argparse.Namespace) -> int:
+    if arguments.join:
+        from lantern.host.joining import Asked, run_joined
 
-    return run_station()
+        return run_joined(
+            Asked(
+                address=arguments.join,
+                token=arguments.token or os.environ.get("LANTERN_JOIN_TOKEN", ""),
+                name=arguments.name,
+                places=arguments.places,
+                folder=Path(arguments.folder),
+                in_clear=arguments.in_clear,
+            )
+        )
+
+    def work() -> int:
+        from lantern.host.running import run_station
+
+        return run_station()
+
+    return _with_settings(arguments, work)
 
 
 def _export(arguments: argparse.Namespace) -> int:
@@ -126,6 +222,24 @@ def parser() -> argparse.ArgumentParser:
     demo.add_argument("--fresh", action="store_true", help="start over with new data")
     demo.set_defaults(work=_demo)
 
+    serve = commands.add_parser("serve", help="start Lantern for real use, without sample data")
+    serve.set_defaults(work=_serve)
+    backup = commands.add_parser("backup", help="write all that Lantern keeps into one file")
+    backup.add_argument("file", help="such as lantern-2026-11-27.tar")
+    backup.set_defaults(work=_backup)
+    restore = commands.add_parser("restore", help="make this Lantern what such a file holds")
+    restore.add_argument("file")
+    restore.add_argument(
+        "--replace", action="store_true", help="put aside what is there already, or write over it"
+    )
+    restore.set_defaults(work=_restore)
+    upgrade = commands.add_parser(
+        "upgrade", help="bring the database to this release: checked, backed up, done"
+    )
+    upgrade.add_argument("--check", action="store_true", help="only say what would be done")
+    upgrade.add_argument("--backup", help="where the backup is kept, else in the data folder")
+    upgrade.add_argument("--no-backup", action="store_true", help="keep none")
+    upgrade.set_defaults(work=_upgrade)
     stop = commands.add_parser("stop", help="end a running demo from another terminal")
     stop.set_defaults(work=_stop)
     status = commands.add_parser("status", help="say what runs")
@@ -161,6 +275,10 @@ def parser() -> argparse.ArgumentParser:
     client.add_argument("file", help="such as lantern-client.pyz")
     client.set_defaults(work=_client)
 
+    wheel = commands.add_parser("wheel", help="build the package that pip installs")
+    wheel.add_argument("folder", help="where the .whl and its locked requirements are put")
+    wheel.set_defaults(work=_wheel)
+
     bench = commands.add_parser(
         "bench",
         help="measure something: one of the modules of bench/, such as yard",
@@ -170,7 +288,23 @@ def parser() -> argparse.ArgumentParser:
     bench.set_defaults(work=_bench)
 
     station = commands.add_parser("station", help="start one more station for a running Lantern")
+    station.add_argument(
+        "--join", metavar="ADDRESS", help="be a station of a Lantern elsewhere, over its address"
+    )
+    station.add_argument(
+        "--token", help="the token to join with, the first time; better by LANTERN_JOIN_TOKEN"
+    )
+    station.add_argument("--name", help="what it is called (default: the machine's name)")
+    station.add_argument("--places", type=int, default=2, help="rows at once (default 2)")
+    station.add_argument(
+        "--folder", default="lantern-station", help="where it keeps who it is (lantern-station)"
+    )
+    station.add_argument(
+        "--in-clear", action="store_true", help="join over http:// although others can read it"
+    )
     station.set_defaults(work=_station)
+    for one in (serve, backup, restore, upgrade, stop, status, station):
+        one.add_argument("--config", help="a file of settings in TOML; see the manual")
 
     export = commands.add_parser("export", help="write tests, flows, pages and tables as text")
     export.add_argument("folder")
@@ -204,5 +338,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     return int(chosen.work(chosen))
 
 
-if __name__ == "__main__":
+def entry() -> None:
+    """Run the command of an installed Lantern."""
     sys.exit(main())
+
+
+if __name__ == "__main__":
+    entry()

@@ -85,3 +85,9 @@ def make(client, ids):
         return answer.json
 
     return make
+
+
+@pytest.fixture
+def nightly(make):
+    """The number of a plan of one of the demo's tests."""
+    return make(tests=("Book a firing",))["id"]

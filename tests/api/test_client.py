@@ -3,6 +3,7 @@
 import json
 import os
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -13,6 +14,7 @@ import pytest
 from werkzeug.serving import make_server
 
 from lantern.client.packing import packed
+from lantern.client.talk import Server, Unreached
 from lantern.store import plan_runs
 from lantern.store.models import Environment, PlanRun
 from tests.api.planning import Worker, up
@@ -220,3 +222,26 @@ def test_names_do_not_steer_the_terminal(client, database, start):
 def test_the_client_is_fetched_from_lantern_itself(client):
     answer = client.get("/client.pyz")
     assert answer.data.startswith(b"#!/usr/bin/env python3\nPK")
+
+
+@pytest.mark.parametrize(
+    ("head", "body"),
+    [
+        ("200 OK\r\nContent-Length: 15", b"<html>Sign in</"),  # the page of a network
+        ("200 OK\r\nContent-Length: 90", b'{"run": {"id": 1'),  # the line broke in the middle
+        ("200 OK\r\nContent-Length: 0", b""),
+    ],
+)
+def test_what_is_no_answer_of_a_lantern_is_nobody_reached(head, body):
+    with socket.create_server(("127.0.0.1", 0)) as listens:
+
+        def answer():
+            caller, _ = listens.accept()
+            with caller:
+                caller.recv(65536)
+                caller.sendall(f"HTTP/1.1 {head}\r\n\r\n".encode() + body)
+
+        threading.Thread(target=answer, daemon=True).start()
+        server = Server(f"http://127.0.0.1:{listens.getsockname()[1]}", "token")
+        with pytest.raises(Unreached):
+            server.get("/plans")

@@ -19,6 +19,7 @@ from lantern.core.plans.going import (
 )
 from lantern.core.plans.model import Cell, Pick, Plan, check_name, differences
 from lantern.core.plans.outlook import UNKNOWN, Span, in_order, span_of, whole
+from lantern.core.plans.telling import Tell
 from lantern.core.plans.text import Named, plan_text, read_plan
 from lantern.core.problems import BadInput, UnknownName
 
@@ -73,7 +74,12 @@ def test_what_a_plan_can_not_say_is_refused(raw, said):
         check_name(" ")
 
 
-NAMES = Named({3: "Book a firing", 4: "It's: odd"}, {"7": "Warm up"}, {1: "Kiln Desk", 2: "[x]"})
+NAMES = Named(
+    {3: "Book a firing", 4: "It's: odd"},
+    {"7": "Warm up"},
+    {1: "Kiln Desk", 2: "[x]"},
+    {5: "wren", 6: "owners"},
+)
 
 
 @given(
@@ -103,6 +109,7 @@ def test_a_plan_as_text_is_read_back_as_it_was(picks, places, retries, flow, see
         seed=seed,
         left_out=(Cell(4, "firefox"),),
         needs=("lab", "with VPN") if retries else (),
+        tells=(Tell(account=6, when=("fixed", "digest")), Tell("owners")) if flow else (),
     )
     found = read_plan(plan_text("Every night", plan, NAMES), NAMES)
     assert (found.name, found.plan, found.troubles) == ("Every night", plan, ())
@@ -117,9 +124,12 @@ tests:
 environments: [Kln Desk]
 before: Warm
 weigth: 3
+told:
+  - {person: nobody}
+  - {when: [failed]}
 """
     troubles = {one.line: one.message for one in read_plan(text, NAMES).troubles}
-    assert sorted(troubles) == [4, 5, 6, 7, 8]
+    assert sorted(troubles) == [4, 5, 6, 7, 8, 10, 11]
     assert "no test “Book a fring”" in troubles[4]
     nameless = read_plan("lantern: 1\nretries: 9\n", NAMES)
     assert [one.line for one in nameless.troubles] == [1, 1]

@@ -24,6 +24,9 @@ def test_a_bench_runs_in_its_short_form(bench, make_database):
     assert told["bench"] == bench
     assert told["figures"]
     assert all(isinstance(value, int | float) for value in told["figures"].values())
+    for name, value in told["figures"].items():
+        if name.endswith(".passed"):  # the story of everything, in each engine
+            assert value == told["figures"][name.replace(".passed", ".of")], ran.stderr[-2000:]
 
 
 def test_all_of_them_are_known():

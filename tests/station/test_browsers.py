@@ -108,7 +108,8 @@ def test_a_browser_that_is_killed_is_said_so(engine):
 
 @pytest.mark.parametrize("name", BROWSERS)
 def test_every_browser_is_as_wide_and_touched_as_its_name_says(name, running, site):
-    site.put("/", "<button onclick=\"document.title='pressed'\">Press</button>")
+    mobile = '<meta name=viewport content="width=device-width">'
+    site.put("/", f"{mobile}<button onclick=\"document.title='pressed'\">Press</button>")
     held = browser_named(f" {name.upper()} ")
     context = browser_of(held.engine, running).new_session(held)
     page = context.open_page()

@@ -9,6 +9,7 @@ from lantern.core.elements.clues import Clue, Element
 from lantern.core.steps.edits import Change
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.station.browsers import Browsers
+from lantern.station.database_book import DatabaseBooks
 from lantern.station.executor import Executor
 from lantern.station.live import Viewer
 from lantern.store import casts, elements, preferences, runs, tests
@@ -55,9 +56,7 @@ class Watched:
         browsers = Browsers()
         browsers.get = lambda *_: browser_of("chromium", self.running)
         self.executor = Executor(
-            self.database,
-            Vault(),
-            "st1",
+            DatabaseBooks(self.database, Vault(), "st1"),
             browsers,
             show=lambda _, shown: self._shown(shown, watched=watched),
         )

@@ -4,6 +4,7 @@ import pytest
 
 from lantern.core.proving.comparing import Difference
 from lantern.station.browsers import Browsers
+from lantern.station.database_book import DatabaseBooks
 from lantern.station.executor import Executor
 from lantern.store import proofs, runs, tests
 from lantern.store.vault import Vault
@@ -101,7 +102,7 @@ def run_once(recording):  # noqa: F811
         session.refresh(cast)
     browsers = Browsers()
     browsers.get = lambda *_: browser_of("chromium", recording.running)
-    Executor(recording.database, Vault(), "st1", browsers).play(cast.id, cast.job)
+    Executor(DatabaseBooks(recording.database, Vault(), "st1"), browsers).play(cast.id, cast.job)
     with recording.database.session() as session:
         one = runs.get(session, run)
         return one.state, proofs.found_by(session, one)

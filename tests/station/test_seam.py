@@ -10,6 +10,7 @@ from PIL import Image
 from lantern.browser.engines import ENGINES
 from lantern.browser.errors import BrowserError, BrowserGone, DialogOpen
 from lantern.core.engine.browsers import BROWSERS, USUAL
+from lantern.core.engine.browsers import ENGINES as KNOWN
 from lantern.core.engine.interpreter import Script
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.sources import Names
@@ -69,10 +70,11 @@ def ground(request, running, site):
 def test_an_address_is_opened_with_its_status_or_the_reason_why_not(ground):
     ground.put("/", "<h1>Kilns</h1>", title="Kilns")
     ground.put("/lost", "<h1>Nothing here</h1>", status=404)
-    assert ground.go() == (200, "")
+    told = ground.kind == "fake" or KNOWN[ground.kind].tells
+    assert ground.go() == (200 if told else 0, "")
     assert ground.title() == "Kilns"
     assert ground.page.address == ground.address + "/"
-    assert ground.go("/lost")[0] == 404
+    assert ground.go("/lost")[0] == (404 if told else 0)
     if ground.kind == "fake":
         ground.engine.site.clear()
     status, why = ground.page.navigate("http://127.0.0.1:9/", 10)
@@ -200,7 +202,7 @@ def test_a_closed_session_leaves_nothing(ground):
     with pytest.raises(BrowserError):
         ground.page.probe("page")
     ground.new_session()  # the browser lives on
-    assert ground.go()[0] == 200
+    assert ground.go()[1] == ""
 
 
 def test_a_browser_that_dies_is_said_so_and_closing_it_raises_nothing(ground):

@@ -6,7 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from lantern.browser.errors import BrowserError
-from lantern.station import stage as module
+from lantern.station import recording as module
 from lantern.station.keeping import Keeper
 from lantern.station.stage import Stage
 from lantern.station.stages import Stages
@@ -195,16 +195,16 @@ def test_a_page_that_reports_without_end_fills_no_memory_and_blocks_nothing(
     stage = Stage(chromium, Keeper(database, Vault(), 1, 2), site.address)
     said, go_on = [], threading.Event()
     stage.live.say = said.append
-    stage._report(lambda: go_on.wait(20))
-    until(lambda: stage._reports.qsize() == 0, "the recorder busy")
+    stage.recording._report(lambda: go_on.wait(20))
+    until(lambda: stage.recording._reports.qsize() == 0, "the recorder busy")
     for _ in range(50):
-        stage._report(lambda: None)
-    assert stage._reports.qsize() == 5
+        stage.recording._report(lambda: None)
+    assert stage.recording._reports.qsize() == 5
     assert len([one for one in said if "more than can be recorded" in one.get("message", "")]) == 1
     go_on.set()
-    until(lambda: stage._reports.qsize() == 0, "the rest recorded")
+    until(lambda: stage.recording._reports.qsize() == 0, "the rest recorded")
     stage.close()
-    assert not stage._thread.is_alive()
+    assert not stage.recording._thread.is_alive()
 
 
 @pytest.mark.parametrize(

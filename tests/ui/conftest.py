@@ -9,15 +9,18 @@ from selenium import webdriver
 from selenium.common.exceptions import WebDriverException
 from sqlalchemy import delete
 
-from lantern.demo.data import load_demo
+from lantern.demo.data import load_demo, send_mails_to
 from lantern.host import processes
 from lantern.host.ports import free_port
 from lantern.host.setup import STATE
+from lantern.store import preferences
 from lantern.store.database import Database
 from lantern.store.models import Breakpoint
 from lantern.store.vault import Vault
 from tests.ui.pages import Lantern, Quick, until
 
+OFFERED = 1
+"""Seconds for which rows that fail are offered, where a story says nothing else."""
 FAILURES = STATE / "failures"
 FLAGS = (
     "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run "
@@ -37,15 +40,24 @@ class Stack:
         self.desk_address = f"http://127.0.0.1:{free_port()}"
         with self.database.session() as session:
             load_demo(session, Vault(), self.desk_address)
+            smtp = free_port()
+            send_mails_to(session, Vault(), smtp)
+            # A row that fails while its author watches is offered to them: few stories wait for it.
+            preferences.put_rehearsing(session, preferences.Rehearsing(offered=OFFERED))
+        self.mails_address = f"http://127.0.0.1:{free_port()}"
         env = {
             "LANTERN_DATABASE": url,
             "LANTERN_KEY_FILE": os.environ["LANTERN_KEY_FILE"],
             "LANTERN_SAMPLE": self.desk_address,
+            "LANTERN_ADDRESS": self.address,
+            "LANTERN_MAILS": self.mails_address,
         }
         self.web = processes.web(int(self.address.rsplit(":")[-1]), "127.0.0.1", env, logs)
         self.station = processes.station(env, logs)
         self.desk = processes.desk(int(self.desk_address.rsplit(":")[-1]), logs)
-        for child in (self.web, self.station, self.desk):
+        self.post = processes.post(int(self.mails_address.rsplit(":")[-1]), smtp, logs)
+        self.children = (self.web, self.station, self.desk, self.post)
+        for child in self.children:
             child.start()
         until(self.healthy, "Lantern answers as healthy", 60)
 
@@ -67,7 +79,7 @@ class Stack:
             session.execute(delete(Breakpoint))
 
     def stop(self):
-        for child in (self.web, self.station, self.desk):
+        for child in self.children:
             child.stop()
         self.database.close()
 

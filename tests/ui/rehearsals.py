@@ -19,11 +19,13 @@ def step(key, action, element="", depth=0, title="", **inputs):
     return Step(key, action, named, inputs, page=QUOTE, depth=depth, title=title)
 
 
-def make(stack, name, *steps, rows=(), kind="test", takes=(), limit=4):
+def make(stack, name, *steps, rows=(), kind="test", takes=(), limit=4, **settings):
     """A test or a flow of the Kiln Desk; `rows` are dictionaries of one shape."""
     columns = tuple(rows[0]) if rows else ()
     table = tuple(Row(f"r{n}", dict(values), True) for n, values in enumerate(rows, 1))
-    document = Document(tuple(steps), columns, table, Settings(limit=limit), takes=tuple(takes))
+    document = Document(
+        tuple(steps), columns, table, Settings(limit=limit, **settings), takes=tuple(takes)
+    )
     with stack.database.session() as session:
         environment = session.query(Environment).filter_by(name="Kiln Desk").one().id
         author = session.query(Account).filter_by(username="odo").one().id

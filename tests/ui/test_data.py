@@ -15,7 +15,9 @@ def a_quote_that_pauses(stack, name="A quote that pauses"):
     """A test that asks for a quote; a fixed pause stands before the price is looked at."""
     with stack.database.session() as session:
         for key, kind in (("piece", "text box"), ("ask", "button"), ("price", "text")):
-            element = Element(f"fed-{key}", key.capitalize(), kind, (Clue("id", "is", key),))
+            # Of a page of its own: what other tests record is not known by these names.
+            clue = Clue("id", "is", key)
+            element = Element(f"fed-{key}", key.capitalize(), kind, (clue,), page="Fed")
             elements.save(session, element)
     return make_test(
         stack,

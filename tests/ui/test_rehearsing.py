@@ -163,7 +163,7 @@ def test_breakpoints_in_a_flow_called_twice_stop_by_a_column_and_values_are_chan
 def test_what_is_gone_is_held_searched_picked_again_and_kept(lantern):
     with lantern.stack.database.session() as session:
         clues = (Clue("name", "is", "Ask the kiln master"),)
-        elements.save(session, Element("lost-ask", "Ask", "button", clues, page=QUOTE))
+        elements.save(session, Element("lost-ask", "Get a quote", "button", clues, page=QUOTE))
     test = make(
         lantern.stack,
         "Asks for what is gone",
@@ -177,7 +177,7 @@ def test_what_is_gone_is_held_searched_picked_again_and_kept(lantern):
     desk = DeskMap(lantern)
     rehearsal = Rehearsal(lantern, test)
     rehearsal.begin()
-    rehearsal.held("Press Ask")
+    rehearsal.held("Press Get a quote")
     assert "was not on the page" in rehearsal.trouble
     lantern.press("Why was it not found?")
     lantern.one("[data-role=search-now]").click()
@@ -189,7 +189,7 @@ def test_what_is_gone_is_held_searched_picked_again_and_kept(lantern):
     lantern.press("Pick again")
     lantern.click_stage(*desk["ask"])
     lantern.press("Save")
-    lantern.sees("“Ask” is changed in 1 test.")
+    lantern.sees("“Get a quote” is changed in 1 test.")
     rehearsal.do("again")
     rehearsal.over("it went well")
     rehearsal.part("Changed")

@@ -1,8 +1,11 @@
 """A rehearsal that is held outlives what goes wrong; who watches takes it in hand; two share it."""
 
+import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from lantern.store import preferences
+from tests.ui.conftest import OFFERED
 from tests.ui.pages import until
 from tests.ui.rehearsals import SIGN_IN, Rehearsal, held_at_a_pause, make, step
 
@@ -51,6 +54,20 @@ def test_a_second_person_looks_on_is_handed_the_controls_and_loses_them_by_leavi
     rehearsal.do("end")
 
 
+@pytest.fixture
+def offered(stack):
+    """Rows that fail are offered as long as they are at first; as in other stories after it."""
+
+    def put(seconds):
+        with stack.database.session() as session:
+            preferences.put_rehearsing(session, preferences.Rehearsing(offered=seconds))
+
+    put(preferences.Rehearsing().offered)
+    yield
+    put(OFFERED)
+
+
+@pytest.mark.usefixtures("offered")
 def test_a_row_that_fails_while_its_author_watches_is_taken_in_hand_and_mended(lantern):
     lost = step("w", "check", "count", property="value", comparison="is", expected="7")
     test = make(lantern.stack, "Taken in hand", *SIGN_IN, lost, limit=8)
@@ -72,6 +89,7 @@ def test_a_row_that_fails_while_its_author_watches_is_taken_in_hand_and_mended(l
     lantern.sees("On record such a row does not count as passed")
 
 
+@pytest.mark.usefixtures("offered")
 def test_a_lead_sets_how_many_stages_there_are_and_how_long_a_row_is_offered(lantern):
     lantern.sign_in("wren")
     lantern.go("/settings")
@@ -83,6 +101,3 @@ def test_a_lead_sets_how_many_stages_there_are_and_how_long_a_row_is_offered(lan
     until(
         lambda: lantern.one(f"{part} [name=offered]").get_property("value") == "20", "what was set"
     )
-    lantern.fill(f"{part} [name=offered]", "15")
-    lantern.press_one(f"{part} button", "Save")
-    lantern.sees("Saved.")

@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
 
 import Modal from './Modal.vue'
+import ToldOnce from './ToldOnce.vue'
 import Trouble from './Trouble.vue'
 import { useAct } from './acting'
 import { say } from './notes'
@@ -50,10 +51,6 @@ const { act: drop } = useAct(
   (one: Shapes['TokenOut']) => ask(api.DELETE('/api/me/tokens/{id}', { params: { path: { id: one.id } } })),
   { stale: [['tokens']], done: (_, one) => say(`“${one.name}” is good for nothing any more.`) },
 )
-async function copy() {
-  await navigator.clipboard.writeText(made.value)
-  say('The token is copied.')
-}
 const over = (one: Shapes['TokenOut']) => Date.parse(one.ends_at) < Date.now()
 </script>
 
@@ -64,17 +61,7 @@ const over = (one: Shapes['TokenOut']) => Date.parse(one.ends_at) < Date.now()
       at once. Pipelines use the <a class="underline" href="/api/client.pyz" download>client</a>, one file
       that Python runs.
     </p>
-    <div
-      v-if="made"
-      class="mb-3 rounded-md border border-lit bg-lit-paper p-3 text-sm"
-      data-role="made-token"
-    >
-      <p class="mb-1">Copy it now: it is not told again.</p>
-      <p class="flex items-center gap-2">
-        <code class="min-w-0 flex-1 wrap-anywhere">{{ made }}</code>
-        <button class="button" @click="copy">Copy</button>
-      </p>
-    </div>
+    <ToldOnce v-if="made" :text="made" what="token" />
     <form class="mb-3 flex flex-wrap items-end gap-2 text-sm" @submit.prevent="make()">
       <label class="min-w-40 flex-1"
         >What it is for

@@ -2,7 +2,9 @@
 import Draft from './Draft.vue'
 
 /** Labels that a station must have, parted by commas. */
-defineProps<{ needs: string[]; fixed: boolean; label: string }>()
+withDefaults(defineProps<{ needs: string[]; fixed: boolean; label: string; empty?: string }>(), {
+  empty: 'any',
+})
 const emit = defineEmits<{ save: [needs: string[]] }>()
 const save = (text: string) =>
   emit(
@@ -20,7 +22,7 @@ const save = (text: string) =>
     :value="needs.join(', ')"
     :disabled="fixed"
     :aria-label="label"
-    placeholder="any"
+    :placeholder="empty"
     title="Labels of stations, parted by commas: near the lab, with VPN"
     @save="save"
   />

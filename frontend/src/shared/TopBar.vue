@@ -9,6 +9,7 @@ import { api, ask, session } from '@/api/client'
 import AccessTokens from './AccessTokens.vue'
 import ChangePassword from './ChangePassword.vue'
 import CommandBox from './CommandBox.vue'
+import MailAddress from './MailAddress.vue'
 import { useAct } from './acting'
 import { isNight, switchTheme } from './theme'
 
@@ -28,6 +29,7 @@ const route = useRoute()
 const searching = ref(false)
 const changing = ref(false)
 const tokens = ref(false)
+const mailing = ref(false)
 
 const here = (to: string) =>
   to === '/'
@@ -89,6 +91,15 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
           </button>
         </MenuItem>
         <MenuItem v-slot="{ active }">
+          <button
+            class="w-full rounded px-2 py-1 text-left"
+            :class="active && 'bg-sunk'"
+            @click="mailing = true"
+          >
+            Mail address
+          </button>
+        </MenuItem>
+        <MenuItem v-slot="{ active }">
           <button class="w-full rounded px-2 py-1 text-left" :class="active && 'bg-sunk'" @click="signOut()">
             Sign out
           </button>
@@ -98,5 +109,6 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
     <CommandBox v-model:open="searching" />
     <ChangePassword v-model:open="changing" />
     <AccessTokens v-model:open="tokens" />
+    <MailAddress v-model:open="mailing" />
   </header>
 </template>

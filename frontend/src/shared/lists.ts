@@ -132,3 +132,12 @@ export function usePeople(words: Ref<string>) {
     (page) => page.people,
   )
 }
+
+/** The plans with `words` in their names, by name. */
+export function usePlanList(words: Ref<string>) {
+  return usePaged(
+    ['plans', 'list', words],
+    (after) => ask(api.GET('/api/plans', { params: { query: { q: words.value, after } } })),
+    (page) => page.plans,
+  )
+}

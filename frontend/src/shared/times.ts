@@ -23,3 +23,7 @@ export function seconds(value: number | null | undefined): string {
 export function between(start: string | null | undefined, end: string | null | undefined): number | null {
   return start && end ? (Date.parse(end) - Date.parse(start)) / 1000 : null
 }
+
+/** A time of day: `03:00`. */
+export const clock = (iso: string | Date) =>
+  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })

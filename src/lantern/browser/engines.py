@@ -1,7 +1,7 @@
 """Which engines there are, and whether they are installed here.
 
 A further engine is a package beside this module whose class is an `Engine`, an entry here, and one
-in core.engine.browsers that says what it can do.
+in core.engine.browsers that says what it can do. Remote ones are made of what people say of them.
 """
 
 from __future__ import annotations
@@ -16,22 +16,41 @@ from lantern.browser.chromium.engine import find_chromium
 from lantern.browser.errors import BrowserError
 from lantern.browser.firefox import Firefox
 from lantern.browser.firefox.engine import find_firefox
+from lantern.browser.remote import Remote, Setup, is_ready
 from lantern.browser.session import Engine
+from lantern.browser.webkit import WebKit
+from lantern.browser.webkit.engine import find_webkit, version_of_webkit
+
+__all__ = ["ENGINES", "Remote", "Setup", "Start", "installed", "is_ready", "versions"]
+LIMIT = 10.0
+"""Seconds that a program may need to say its version."""
+
+
+def version_of(program: str) -> str:
+    """Return the version of a program, such as “Chromium 156.0.7000.2”."""
+    try:
+        said = subprocess.run(
+            [program, "--version"], capture_output=True, text=True, timeout=LIMIT, check=False
+        ).stdout
+    except (OSError, subprocess.TimeoutExpired):
+        return ""
+    found = re.search(r"[A-Z][\w ]*? \d[\d.]*", said)
+    return found[0] if found else ""
 
 
 @dataclass(frozen=True)
 class Start:
-    """How an engine is started, and how its program is found: BrowserError says it is not."""
+    """How an engine is started, its program found (BrowserError: not at all), its version told."""
 
     start: Callable[[], Engine]
     find: Callable[[], str]
+    version: Callable[[str], str] = version_of
 
 
-LIMIT = 10.0
-"""Seconds that a program may need to say its version."""
 ENGINES: dict[str, Start] = {
     "chromium": Start(Chromium, find_chromium),
     "firefox": Start(Firefox, find_firefox),
+    "webkit": Start(WebKit, find_webkit, version_of_webkit),
 }
 """Every engine by its name in core.engine.browsers."""
 
@@ -43,19 +62,8 @@ def installed() -> list[str]:
 
 def versions(names: Iterable[str]) -> dict[str, str]:
     """Return what the programs of some engines say of their versions, "" where they say nothing."""
-    return {name: _version(ENGINES[name].find()) for name in names if name in ENGINES}
-
-
-def _version(program: str) -> str:
-    """Return the version of a program, such as “Chromium 156.0.7000.2”."""
-    try:
-        said = subprocess.run(
-            [program, "--version"], capture_output=True, text=True, timeout=LIMIT, check=False
-        ).stdout
-    except (OSError, subprocess.TimeoutExpired):
-        return ""
-    found = re.search(r"[A-Z][\w ]*? \d[\d.]*", said)
-    return found[0] if found else ""
+    there = [name for name in names if name in ENGINES]
+    return {name: ENGINES[name].version(ENGINES[name].find()) for name in there}
 
 
 def _is_there(engine: Start) -> bool:

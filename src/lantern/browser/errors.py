@@ -11,6 +11,10 @@ class BrowserGone(BrowserError):
     """The browser process or its connection ended."""
 
 
+class LineLost(BrowserGone):
+    """The connection to a driver broke: whether the last command was carried out nobody knows."""
+
+
 class CommandFailed(BrowserError):
     """The browser refused a command; the message and the `code` ("" none) are the browser's own."""
 

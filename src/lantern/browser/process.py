@@ -16,7 +16,7 @@ import subprocess
 import tempfile
 import threading
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 
@@ -86,8 +86,11 @@ def _kill_users_of(folder: Path) -> None:
 class Process:
     """A started browser; `reads` and `writes` are this side's ends of its pipe."""
 
-    def __init__(self, command: Sequence[str], folder: Path) -> None:
+    def __init__(
+        self, command: Sequence[str], folder: Path, env: Mapping[str, str] | None = None
+    ) -> None:
         self.folder = folder
+        self._env = dict(env or {})
         self._said: deque[str] = deque(maxlen=20)
         self._told = threading.Condition()
         self._over = False
@@ -120,7 +123,7 @@ class Process:
             pass_fds=(reads, writes),
             start_new_session=True,
             cwd="/",
-            env={**os.environ, "HOME": str(self.folder), "TMPDIR": str(_place())},
+            env=os.environ | {"HOME": str(self.folder), "TMPDIR": str(_place())} | self._env,
             **as_worker(),
         )
 

@@ -11,11 +11,12 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
 from lantern.core.plans.model import Pick, Plan
+from lantern.core.plans.telling import Tell
 from lantern.core.steps.edits import SetLabels
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.demo.desk import rules
 from lantern.demo.desk.state import ACCOUNTS as MEMBERS
-from lantern.store import accounts, elements, plan_runs, plans, tests
+from lantern.store import accounts, elements, mails, plan_runs, plans, tests
 from lantern.store.database import Database
 from lantern.store.models import Account, Environment, Test
 from lantern.store.vault import Vault
@@ -171,6 +172,8 @@ def load_demo(session: Session, vault: Vault, sample: str) -> bool:
     people = [
         accounts.create(session, one.username, one.name, one.role, one.password) for one in ACCOUNTS
     ]
+    for person in people:
+        accounts.change(session, person, email=f"{person.username}@emberhall.example")
     for member in ("mara", "tobin"):
         vault.put(session, environment.id, f"{member}_password", MEMBERS[member].password)
     for element in ELEMENTS.values():
@@ -179,6 +182,26 @@ def load_demo(session: Session, vault: Vault, sample: str) -> bool:
     tests.create(session, "Book a firing", environment.id, author, booking_test())
     tests.create(session, "Quotes by clay and cone", environment.id, author, quote_test())
     return True
+
+
+def send_mails_to(session: Session, vault: Vault, smtp: int) -> None:
+    """Let mails go to the demo's own server on a port, unless another one was said since."""
+    row = mails.server(session)
+    if row is None or row.stand_in:
+        mails.put_server(
+            session,
+            vault,
+            enabled=row.enabled if row else True,
+            host="127.0.0.1",
+            port=smtp,
+            security="none",
+            username="",
+            password=None,
+            sender="lantern@emberhall.example",
+            digest_at=row.digest_at if row else "07:00",
+            zone=row.zone if row else "UTC",
+            stand_in=True,
+        )
 
 
 PLAN = "Before each release"
@@ -191,5 +214,6 @@ def start_first_run(database: Database) -> None:
         author = session.scalar(select(Account.id).filter_by(username="odo"))
         for test in session.scalars(select(Test).order_by(Test.id)).all():
             tests.edit(session, test.id, SetLabels(LABELS[test.name]), author)
-        plan = Plan((Pick("label", words="release"),), retries=1)
+        tells = (Tell("owners", when=("failed", "fixed")),)
+        plan = Plan((Pick("label", words="release"),), retries=1, tells=tells)
         plan_runs.start(session, plans.create(session, PLAN, plan, author).id, author)

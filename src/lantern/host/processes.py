@@ -4,21 +4,25 @@ from __future__ import annotations
 
 import ctypes
 import os
+import shutil
 import signal
 import subprocess
 import sys
 import time
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO
 
 from lantern.account import as_worker, give, worker
-from lantern.host.setup import ROOT, path
+from lantern.host.setup import WORKS_IN, path
 
 PR_SET_PDEATHSIG = 1
 STEADY = 60.0
 """Seconds that a process has to run for its earlier deaths to be forgotten."""
+LONGEST_LOG = 20 * 1024 * 1024
+"""Bytes of a log, above which it is begun anew."""
 LONGEST_PAUSE = 30.0
 """Seconds between two starts of a process that keeps dying."""
 
@@ -33,6 +37,25 @@ def own_log(log: Path) -> IO[bytes]:
     descriptor = os.open(log, os.O_CREAT | os.O_APPEND | os.O_WRONLY, 0o600)
     os.fchmod(descriptor, 0o600)
     return os.fdopen(descriptor, "ab")
+
+
+def shorten(log: Path | None, most: int = LONGEST_LOG) -> None:
+    """Put the content of a log that has grown long aside, and begin it anew.
+
+    Whoever writes to it goes on doing so: it is opened for appending. What comes between copying
+    and emptying may be lost.
+    """
+    if log is None:
+        return
+    try:
+        if log.stat().st_size > most:
+            aside = log.with_suffix(".log.1")
+            aside.unlink(missing_ok=True)
+            with log.open("rb") as content, own_log(aside) as out:
+                shutil.copyfileobj(content, out)
+            os.truncate(log, 0)
+    except OSError:
+        pass  # a full disk, or none there yet
 
 
 class Pauses:
@@ -65,23 +88,22 @@ class Pauses:
 
 @dataclass
 class Child:
-    """A child process; its output goes to a log file."""
+    """A child process; its output goes to a log file, or with None where this process's goes."""
 
     name: str
     command: Sequence[str]
-    log: Path
+    log: Path | None
     env: Mapping[str, str] = field(default_factory=dict)
     process: subprocess.Popen[bytes] | None = None
     pauses: Pauses = field(default_factory=Pauses)
 
     def start(self) -> None:
         """Start the process."""
-        self.log.parent.mkdir(parents=True, exist_ok=True)
         self.pauses.started()
-        with own_log(self.log) as output:
+        with self._output() as output:
             self.process = subprocess.Popen(
                 list(self.command),
-                cwd=ROOT,
+                cwd=WORKS_IN,
                 env={**os.environ, **({"HOME": "/"} if worker() else {}), **path(), **self.env},
                 stdin=subprocess.DEVNULL,
                 stdout=output,
@@ -90,6 +112,12 @@ class Child:
                 preexec_fn=die_with_parent,
                 **as_worker(),
             )
+
+    def _output(self) -> AbstractContextManager[IO[bytes] | int]:
+        if self.log is None:
+            return nullcontext(sys.stderr.fileno())
+        self.log.parent.mkdir(parents=True, exist_ok=True)
+        return own_log(self.log)
 
     @property
     def running(self) -> bool:
@@ -114,7 +142,7 @@ class Child:
 
     def last_lines(self, count: int = 15) -> str:
         """Return the end of its log."""
-        if not self.log.exists():
+        if self.log is None or not self.log.exists():
             return ""
         return "\n".join(self.log.read_text(errors="replace").splitlines()[-count:])
 
@@ -130,15 +158,24 @@ def web(port: int, host: str, env: Mapping[str, str], logs: Path) -> Child:
     return Child("web", command, logs / "web.log", env)
 
 
-def station(env: Mapping[str, str], logs: Path) -> Child:
-    """Return a station."""
+def station(env: Mapping[str, str], logs: Path, number: int = 1) -> Child:
+    """Return a station, by its number where there are several on this machine."""
     command = [sys.executable, "-m", "lantern.station.service"]
     home = logs.parent / "stations"
     home.mkdir(parents=True, exist_ok=True)
     give(home)
-    return Child(
-        "station", command, logs / "station.log", {"LANTERN_STATION_HOME": str(home), **env}
-    )
+    name = "station" if number == 1 else f"station-{number}"
+    return Child(name, command, logs / f"{name}.log", {"LANTERN_STATION_HOME": str(home), **env})
+
+
+def post(port: int, smtp: int, logs: Path) -> Child:
+    """Return the demo's mail server: mails come in on the port `smtp` and are shown on `port`."""
+    command = [
+        sys.executable, "-m", "gunicorn", "--worker-class", "gthread", "--workers", "1",
+        "--threads", "8", "--bind", f"127.0.0.1:{port}", "--graceful-timeout", "1",
+        "--no-control-socket", "--log-level", "warning", "lantern.demo.post.app:serve()",
+    ]  # fmt: skip
+    return Child("post", command, logs / "post.log", {"KEPT_MAILS_SMTP": str(smtp)})
 
 
 def desk(port: int, logs: Path, release: str = "spring") -> Child:

@@ -19,7 +19,7 @@ from lantern.exchange import junit
 from lantern.host import processes
 from lantern.host.postgres import Cluster
 from lantern.host.setup import STATE, SetupFailed, say
-from lantern.host.supervisor import KEY, LOGS, running_state
+from lantern.host.state import KEY, LOGS, running_state
 from lantern.store import casts, runs, stations, tests
 from lantern.store.database import Database
 from lantern.store.migrating import migrate

@@ -15,11 +15,25 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from lantern.account import NAME, named, shut_at
+from lantern.host.place import SetupFailed as SetupFailed
 
 ROOT = Path(__file__).resolve().parents[3]
-OWN = ROOT / ".lantern"
-STATE = Path(os.environ.get("LANTERN_STATE", OWN))
+INSTALLED = not (ROOT / "requirements.txt").is_file()
+"""Whether Lantern was installed as a package, and does not stand in its own folder."""
+
+
+def _usual_place() -> Path:
+    """Return where an installed Lantern keeps its data unless it is told."""
+    if os.geteuid() == 0:
+        return Path("/var/lib/lantern")
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "lantern"
+
+
+OWN = _usual_place() if INSTALLED else ROOT / ".lantern"
+STATE = Path(os.environ.get("LANTERN_DATA") or os.environ.get("LANTERN_STATE") or OWN)
 """Where a running Lantern keeps its data, logs and key; what was set up stays in OWN."""
+WORKS_IN = Path("/") if INSTALLED else ROOT
+"""The folder in which parts of Lantern are started."""
 
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
@@ -34,16 +48,14 @@ PACKAGES: dict[str, Callable[[], bool]] = {
     "chromium": lambda: shutil.which("chromium") is not None,
     "chromium-driver": lambda: shutil.which("chromedriver") is not None,
     "firefox-esr": lambda: shutil.which("firefox-esr") is not None,
+    "webkit2gtk-driver": lambda: shutil.which("WebKitWebDriver") is not None,
+    "xvfb": lambda: shutil.which("Xvfb") is not None,
     "bubblewrap": lambda: shutil.which("bwrap") is not None,
     "python3-venv": lambda: _importable("ensurepip"),
     "nodejs": lambda: shutil.which("node") is not None,
     "npm": lambda: shutil.which("npm") is not None,
 }
 """Debian's packages that Lantern needs, each with how to tell that it is there."""
-
-
-class SetupFailed(Exception):
-    """A step of the set-up failed; the message says which command and what it said last."""
 
 
 def postgres_programs() -> Path | None:
@@ -171,8 +183,8 @@ def account() -> None:
     step(f"Making the account {NAME}", lambda: run(command))
 
 
-def python_packages() -> None:
-    """Make the virtual environment from the pinned requirements."""
+def python_packages(*, checking: bool = False) -> None:
+    """Make the virtual environment from the pinned requirements, with what checks need if asked."""
     requirements = ROOT / "requirements.txt"
     python = base_python()
     value = digest([requirements], python, sys.version)
@@ -182,6 +194,15 @@ def python_packages() -> None:
         run([str(PYTHON), "-m", "pip", "install", "--quiet", "-r", str(requirements)])
 
     once("python", "Installing Python packages", value, PYTHON, work)
+    if checking:
+        more = ROOT / "requirements-dev.txt"
+        once(
+            "python-dev",
+            "Installing Python packages for checks",
+            digest([more], value),
+            VENV / "bin" / "pytest",
+            lambda: run([str(PYTHON), "-m", "pip", "install", "--quiet", "-r", str(more)]),
+        )
 
 
 def node_packages() -> None:
@@ -231,20 +252,22 @@ def api_sources() -> list[Path]:
 
 def path() -> dict[str, str]:
     """Return the environment in which Lantern's own modules are found."""
-    return {"PYTHONPATH": str(ROOT / "src")}
+    return {} if INSTALLED else {"PYTHONPATH": str(ROOT / "src")}
 
 
-def set_up() -> None:
-    """Do all that is missing. Raises SetupFailed."""
+def set_up(*, checking: bool = False) -> None:
+    """Do all that is missing, with what checks need if asked. Raises SetupFailed."""
     OWN.mkdir(exist_ok=True)
     debian()
     account()
-    python_packages()
+    python_packages(checking=checking)
     node_packages()
     build()
 
 
 NEEDS_NOTHING = frozenset({"stop", "status", "-h", "--help", "--version"})
+CHECKS = frozenset({"test", "bench"})
+"""The commands that need more packages than Lantern itself."""
 
 
 def main(arguments: Sequence[str]) -> None:
@@ -252,7 +275,7 @@ def main(arguments: Sequence[str]) -> None:
     first = arguments[0] if arguments else "--help"
     try:
         if first not in NEEDS_NOTHING or not PYTHON.exists():
-            set_up()
+            set_up(checking=first in CHECKS)
     except SetupFailed as error:
         say(f"\nLantern could not be set up. {error}")
         sys.exit(2)

@@ -11,7 +11,8 @@ import structlog
 from lantern.browser.engines import ENGINES, installed, versions
 from lantern.browser.errors import BrowserError
 from lantern.browser.session import Engine, Session
-from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
+from lantern.core.engine.browsers import BROWSERS, REMOTE, USUAL, Browser
+from lantern.station.remotes import Remotes
 
 log = structlog.get_logger()
 SPARE_LASTS = 20.0
@@ -21,16 +22,27 @@ SPARE_LASTS = 20.0
 class Browsers:
     """Living browsers by what they are for, and contexts made ready ahead."""
 
-    def __init__(self) -> None:
+    def __init__(self, remotes: Remotes | None = None) -> None:
+        self._remotes = remotes
         self._browsers: dict[str, Engine] = {}
         self._starting: dict[str, threading.Lock] = {}
         self._spares: dict[Browser, tuple[Future[Session], float]] = {}
         self._lock = threading.RLock()
-        self.engines = installed()
-        """What can be started here; looked at once, so that all that is said of it agrees."""
-        self.versions = versions(self.engines)
+        # Looked at once, so that all that is said of it agrees.
+        self._installed = installed()
+        self._versions = versions(self._installed)
         self._makes = ThreadPoolExecutor(1, "context")
         self._closed = False
+
+    @property
+    def engines(self) -> list[str]:
+        """What can be started here, and the remote ones that take sessions."""
+        return [*self._installed, *sorted(self._remotes.ready if self._remotes else ())]
+
+    @property
+    def versions(self) -> dict[str, str]:
+        """The versions of these, "" where they are not known."""
+        return self._versions | (self._remotes.ready if self._remotes else {})
 
     @property
     def version(self) -> str:
@@ -48,13 +60,20 @@ class Browsers:
             if browser is None or not browser.alive:
                 if browser:
                     browser.close()
-                browser = ENGINES[engine].start()
+                browser = self._start(engine)
                 with self._lock:
                     if self._closed:
                         browser.close()
                         raise BrowserError("The station is ending.")
                     self._browsers[key] = browser
             return browser
+
+    def _start(self, engine: str) -> Engine:
+        if not engine.startswith(REMOTE):
+            return ENGINES[engine].start()
+        if self._remotes is None:
+            raise BrowserError("This station plays in no remote browsers.")
+        return self._remotes.start(engine)
 
     def context(self, held: Browser) -> Session:
         """Return a fresh context with a window: one that was made ready, if there is one."""

@@ -168,11 +168,11 @@ class Pointer:
 
         def add() -> None:
             # A window that has come up by itself has to be gone to first.
-            for change in self._stage.go_to(event):
+            for change in self._stage.recording.go_to(event):
                 self._stage.keeper.keep(change, self._stage.live.last)
             self._stage.keeper.add_look(action, proposal, inputs, picked["page"], picked["picture"])
 
-        self._stage.in_turn(add)
+        self._stage.recording.in_turn(add)
 
     def _kept_name(self, element: str, prop: str) -> str:
         """Return a free name for a kept value: the element's, and the property if not text."""

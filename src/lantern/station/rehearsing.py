@@ -209,9 +209,9 @@ class Rehearsals:
     def _settle(self) -> None:
         """End what belongs to a stop: recording and searching."""
         self.held.stop_search()
-        if self._stage.recording:
-            self._stage.record(on=False)
-            self._stage.in_turn(lambda: None)
+        if self._stage.recording.on:
+            self._stage.recording.turn(on=False)
+            self._stage.recording.in_turn(lambda: None)
 
     def _on_to(self, message: ToAsked) -> None:
         flow = _flow_of(self._need().script, message["calls"])

@@ -31,6 +31,7 @@ from lantern.station.identity import Identity
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live, Viewer
 from lantern.station.offering import Offer
+from lantern.station.remotes import Remotes
 from lantern.station.stage import Stage
 from lantern.station.stages import Stages
 from lantern.station.worker import Worker
@@ -66,7 +67,8 @@ class Station:
         self._places = places
         self._database = Database(url)
         self._vault = Vault()
-        self._browsers = Browsers()
+        self._remotes = Remotes(self._database, self._vault)
+        self._browsers = Browsers(self._remotes)
         self._stages = Stages(self._new_stage, self._most_stages)
         self._watched: dict[int, Shown] = {}
         self._draining = False
@@ -95,7 +97,8 @@ class Station:
         process.sweep()
         self._database.insist(self._beat, READY_LIMIT)
         reconciling = partial(keep_reconciling, self._database, self._stopping.wait)
-        for target in (self._server.serve_forever, self._beat_on, reconciling):
+        looking = partial(self._remotes.keep_looking, self._stopping.wait)
+        for target in (self._server.serve_forever, self._beat_on, reconciling, looking):
             threading.Thread(target=target, daemon=True).start()
         log.info("station_up", station=self.id, address=self.address)
         try:
@@ -193,6 +196,9 @@ class Station:
                 self._serve_watching(connection, content)
             elif "code" in content:
                 self._serve_code(connection)
+            elif "remote" in content:
+                connection.recv(10)
+                connection.send(json.dumps(self._remotes.tried(int(content["remote"]))))
             else:
                 self._serve_stage(connection, content)
         except BrowserError as error:
@@ -255,7 +261,7 @@ class Station:
         live.add(viewer)
         stage = takes()
         if isinstance(stage, Stage):
-            viewer.say({"type": "recording", "on": stage.recording})
+            viewer.say({"type": "recording", "on": stage.recording.on})
             for said in stage.rehearsals.come(person):
                 viewer.say(live.safe(said))
         try:

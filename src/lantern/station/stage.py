@@ -4,18 +4,14 @@ from __future__ import annotations
 
 import base64
 import json
-import queue
 import threading
 from collections.abc import Callable
-from concurrent.futures import Future
-from concurrent.futures import TimeoutError as FutureTimeout
 from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Annotated, Any
 
 import structlog
 from pydantic import Field, TypeAdapter
-from sqlalchemy.exc import SQLAlchemyError
 
 from lantern.browser.errors import BrowserError, DialogOpen
 from lantern.browser.session import Engine, Session, Window
@@ -27,7 +23,6 @@ from lantern.core.channel import (
     FilesAsked,
     HistoryAsked,
     OpenAsked,
-    OptionsSaid,
     PersonSaid,
     RecordAsked,
     Said,
@@ -36,35 +31,20 @@ from lantern.core.channel import (
 from lantern.core.elements.kinds import pressable_selector
 from lantern.core.engine.browsers import BROWSERS, USUAL, Browser
 from lantern.core.problems import BadInput, Problem
-from lantern.core.proving.noting import Place, When
-from lantern.core.proving.shown import Shown
-from lantern.core.recording.changes import Change
-from lantern.core.recording.events import Event
-from lantern.core.recording.recorder import Recorder
 from lantern.station.input import Input
 from lantern.station.keeping import Keeper
 from lantern.station.live import Live
 from lantern.station.picker import Pointer
-from lantern.station.proving import path_of, shown_in
+from lantern.station.recording import Recording
 from lantern.station.redaction import Redactor
 from lantern.station.rehearsal import KEPT
 from lantern.station.rehearsing import Rehearsals
 from lantern.station.workbench import Desk
 
 log = structlog.get_logger()
-OPTIONS = TypeAdapter(OptionsSaid)
 ASKED: TypeAdapter[Any] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
-Report = tuple[Event, bytes, Window, str] | Callable[[], object]
-"""An event to be recorded, the picture then, the window and the frame it happened in; or what is
-to be done in its turn."""
 LARGEST_FILE = 25 * 1024 * 1024
 """Bytes of all files that may be given to the page in one go."""
-
-
-MOST_REPORTS = 5000
-"""Events that may wait to be recorded; a page that makes more at once is not followed."""
-IN_TURN = 30.0
-"""Longest time in seconds that something waits until what was reported before is recorded."""
 
 
 def _session(browser: Engine | None, held: Browser) -> Session:
@@ -87,12 +67,7 @@ class Stage:
         taken: tuple[Session, Live] | None = None,
     ) -> None:
         self.keeper, self.base = keeper, base
-        self.recording = False
         self._taking = threading.RLock()
-        self._overflowed = False
-        self._recorder = Recorder(base)
-        self._reports: queue.Queue[Report | None] = queue.Queue(MOST_REPORTS)
-        self._happened: dict[tuple[str, int], int] = {}
         self._commands: dict[str, Callable[[Any], None]] = {
             "open": self._open,
             "history": self._history,
@@ -108,7 +83,10 @@ class Stage:
             if not taken:
                 opened.callback(self.context.close)
             self.context.on_page = self._new_page
-            self.context.downloads.on_begin = lambda name: self._note("download", value=name)
+            self.recording = Recording(self)
+            self.context.downloads.on_begin = lambda name: self.recording.note(
+                "download", value=name
+            )
             self.pointer = Pointer(self)
             self._input = Input(lambda: self.context.current)
             self.desk = Desk(self)
@@ -123,9 +101,8 @@ class Stage:
                 self.live = Live(self.context, always=True, redactor=Redactor(keeper.secrets))
                 opened.callback(self.live.close)
             keeper.viewport = held.viewport
-            self._thread = threading.Thread(target=self._record_all, name="recorder", daemon=True)
-            self._thread.start()
-            opened.callback(self._end_recorder)
+            self.recording.begin()
+            opened.callback(self.recording.close)
             opened.callback(self.rehearsals.close)
             self._opened = opened.pop_all()
 
@@ -156,11 +133,11 @@ class Stage:
         except DialogOpen:
             self.live.changed()
         except Problem as error:
-            self._error(error.message, error.hint)
+            self.trouble(error.message, error.hint)
         except BrowserError as error:
-            self._error(str(error), "If the stage does not react any more, close and open it.")
+            self.trouble(str(error), "If the stage does not react any more, close and open it.")
         except (KeyError, TypeError, ValueError):  # of validation as well
-            self._error("The stage did not understand what was sent.", "Reload this page.")
+            self.trouble("The stage did not understand what was sent.", "Reload this page.")
 
     def close(self) -> None:
         """Close the stage; what is still to be recorded is recorded first."""
@@ -189,10 +166,6 @@ class Stage:
         """Whether its browser lives and has a window open."""
         return self.context.browser.alive and bool(self.context.pages)
 
-    def _end_recorder(self) -> None:
-        self._reports.put(None, timeout=IN_TURN)
-        self._thread.join(10)
-
     def fresh(self) -> None:
         """Make the stage as new: one window, no cookies, nothing stored."""
         for page in list(self.context.pages)[1:]:
@@ -201,7 +174,8 @@ class Stage:
         self.context.clear("/".join(self.base.split("/")[:3]))
         page.navigate("about:blank", 10)
 
-    def _error(self, message: str, hint: str = "") -> None:
+    def trouble(self, message: str, hint: str = "") -> None:
+        """Tell everybody who looks on what went wrong, and what may be done about it."""
         self.live.say({"type": "error", "message": message, "hint": hint})
 
     @property
@@ -217,17 +191,17 @@ class Stage:
                 hint="Write a path such as /quote, or an address with http:// or https://.",
             )
         self._input.settle()
-        self._note("opened", address=address)
+        self.recording.note("opened", address=address)
         status, error = self._page.navigate(address, 20)
         if error:
-            self._error(f"{address} could not be opened: {error}.", "Is the application running?")
+            self.trouble(f"{address} could not be opened: {error}.", "Is the application running?")
         elif status >= 400:
-            self._error(f"{address} answered with the error {status}.")
+            self.trouble(f"{address} answered with the error {status}.")
 
     def _history(self, message: HistoryAsked) -> None:
         to = str(message["to"])
         self._input.settle()
-        self._note("history", value=to)
+        self.recording.note("history", value=to)
         self._page.history(to, 20)
 
     def _dialog(self, message: DialogAsked) -> None:
@@ -237,7 +211,7 @@ class Stage:
         if page is None or dialog is None:
             return
         said = text if dialog.type == "prompt" and accept else ""
-        self._note("dialog", ticked=accept, value=said)
+        self.recording.note("dialog", ticked=accept, value=said)
         page.answer_dialog(accept, text)
 
     def _choose(self, message: ChooseAsked) -> None:
@@ -264,7 +238,7 @@ class Stage:
         for file in files:
             name, content = Path(str(file["name"])).name, base64.b64decode(file["content"])
             paths.append(self.context.files.put(name, content))
-            if self.recording:
+            if self.recording.on:
                 self.keeper.keep_file(name, content)
         page.choose_files(paths)
         self.live.changed()
@@ -275,14 +249,14 @@ class Stage:
                 self._input.settle()
                 self.context.switch(page)
                 page.title = self.title_of(page)
-                self._note("window")
+                self.recording.note("window")
 
     def _close_window(self, message: WindowAsked) -> None:
         for page in list(self.context.pages):
             if page.target == message["id"] and len(self.context.pages) > 1:
                 self._input.settle()
                 title = self.title_of(page)
-                self._note("window closed", page=title, window=page.target)
+                self.recording.note("window closed", page=title, window=page.target)
                 self.context.close_page(page)
 
     def _record(self, message: RecordAsked) -> None:
@@ -291,54 +265,7 @@ class Stage:
             self._input.settle()
         on = bool(message["on"])
         before = self.rehearsals.recording_place() if on else None
-        self.record(on=on, after=message.get("after"), before=before)
-
-    def record(self, *, on: bool, after: str | None = None, before: str | None = None) -> None:
-        """Begin or end recording, behind or before a sentence; what was typed is complete then."""
-        self.recording = on
-
-        def go_on_there() -> None:
-            for change in self._recorder.forget():
-                self.keeper.keep(change, self.live.last)
-            if not on:
-                self._note_all_shown()
-            self.keeper.settle_secrets()
-            self.keeper.after = after if on else None
-            self.keeper.before = before if on else None
-            self.rehearsals.recorded(self.keeper.recorded(fresh=on))
-
-        self._reports.put(go_on_there)  # behind what was reported before
-        self.live.say({"type": "recording", "on": on})
-
-    def go_to(self, event: Event) -> list[Change]:
-        """Return the sentence that goes to the window of an event, if another was in front."""
-        return self._recorder.go_to(event) if self.recording else []
-
-    def in_turn(self, work: Callable[[], None]) -> None:
-        """Do something behind all that was reported so far, and wait until it is done.
-
-        Raises what it raises.
-        """
-        done: Future[None] = Future()
-
-        def run() -> None:
-            try:
-                work()
-            except (Problem, BrowserError) as error:
-                done.set_exception(error)
-            finally:
-                if not done.done():  # anything else is told by who records
-                    done.set_result(None)
-
-        self._reports.put(run)
-        try:
-            done.result(IN_TURN)
-        except FutureTimeout as error:
-            raise Problem(
-                "The stage is still recording what was done before.", hint="Try again in a moment."
-            ) from error
-
-    # -- recording -----------------------------------------------------------------------------
+        self.recording.turn(on=on, after=message.get("after"), before=before)
 
     def title_of(self, page: Window) -> str:
         """Return the title of a window as it is now."""
@@ -348,122 +275,6 @@ class Stage:
             return page.title
 
     def _new_page(self, page: Window) -> None:
-        page.on_report = lambda event: self._reported(page, event)
+        page.on_report = lambda event: self.recording.reported(page, event)
         page.probe_tail = f"lantern.report({json.dumps(pressable_selector())})"
         self.context.follow(page)  # a window that the application opens comes to the front
-
-    def _reported(self, page: Window, raw: dict[str, Any]) -> None:
-        kind = raw["type"]
-        if raw["frame"]:
-            raw["page"] = page.title  # what is done in a frame is done on the page that it is in
-        elif raw.get("page", page.title) != page.title:
-            page.title = str(raw["page"])
-            self.live.changed()
-        if kind == "title":
-            return
-        if kind == "options":
-            self.live.say(OPTIONS.validate_python(raw))
-            return
-        if kind == "shows":
-            self._note_shown(page, raw)
-            return
-        if kind == "hosts":
-            frame = raw["frame"]
-            self._report(lambda: page.look_into(raw["hosts"], frame))
-            return
-        if raw.get("press") and kind not in ("after", "lost"):
-            page.traffic.pressed()
-            self._happened[raw["window"], raw["press"]] = self.context.happened
-        if kind == "after":
-            self._effect(page, raw)
-        if self.recording:
-            self._report((Event.read(raw), self.live.last, page, raw["frame"]))
-
-    def _report(self, report: Report) -> None:
-        """Queue what is to be recorded. The thread that reads from the browser must not wait."""
-        try:
-            self._reports.put_nowait(report)
-            self._overflowed = False
-        except queue.Full:
-            if not self._overflowed:
-                self._overflowed = True
-                self._error("The page does more than can be recorded.", "Look what was kept.")
-
-    def _note_shown(self, page: Window, raw: dict[str, Any]) -> None:
-        """Note what a document shows, behind what was reported before, for the last sentence."""
-        if self.recording:
-            place, shown, when = (
-                (page.target, path_of(page, raw["frame"])),
-                Shown.read(raw),
-                raw["when"],
-            )
-            self._report(lambda: self._note_place(place, shown, when))
-
-    def _note_place(self, place: Place, shown: Shown, when: When) -> None:
-        if self._recorder.window not in ("", place[0]):
-            self.keeper.look(place, shown)  # a window that came up by itself: its sentence comes
-            return
-        try:
-            self.keeper.note_shown(place, shown, when)
-        except SQLAlchemyError as error:  # the sentence is kept, only its proof knows less
-            # What the error says in full holds what the page shows.
-            log.warning("what_came_of_a_sentence_was_not_kept", error=type(error).__name__)
-
-    def _note_all_shown(self) -> None:
-        page = self._page
-        for path, shown in shown_in(page).items():
-            self._note_place((page.target, path), shown, "end")
-
-    def _effect(self, page: Window, raw: dict[str, Any]) -> None:
-        """Add to what the page tells of an act what only the browser knows of it."""
-        before = self._happened.pop((raw["window"], raw["press"]), self.context.happened)
-        elsewhere = page.traffic.asked or self.context.happened != before
-        raw["mutated"] = bool(raw["mutated"] or elsewhere or page.dialog)
-        raw["changed"] = bool(raw["changed"] or raw["mutated"])
-        if self.recording and not raw["changed"]:
-            self._report(lambda: self._ask_if_idle(page, raw))
-
-    def _ask_if_idle(self, page: Window, raw: dict[str, Any]) -> None:
-        """Mark a press as one that did nothing, if no script of the page listened to it."""
-        try:
-            if page.listens_to_press(raw["press"], raw["frame"]):
-                return
-        except BrowserError:
-            return  # when in doubt it did something
-        self._record_one(Event.read(raw | {"type": "idle"}), b"", page, raw["frame"])
-
-    def _note(self, kind: str, **more: object) -> None:
-        """Record something that the tester did through Lantern's own controls."""
-        if self.recording:
-            page = self._page
-            raw = {"type": kind, "page": page.title, "window": page.target, **more}
-            self._report((Event.read(raw), self.live.last, page, ""))
-
-    @staticmethod
-    def _offset(page: Window, frame: str) -> tuple[float, float]:
-        try:
-            return page.frame_offset(frame)
-        except BrowserError:
-            return 0.0, 0.0  # the frame is gone already; its clues still hold
-
-    def _record_all(self) -> None:
-        while (item := self._reports.get()) is not None:
-            try:
-                if callable(item):
-                    item()
-                else:
-                    self._record_one(*item)
-            except BrowserError:
-                log.info("page_went_away_while_recording")
-            except Problem as error:
-                self._error(f"Not recorded: {error.message}", error.hint)
-            except Exception:
-                # Nothing that a page reports may end the recording of what comes after it.
-                log.exception("recording_failed")
-                self._error("Something that you did could not be recorded.", "Do it once more.")
-
-    def _record_one(self, event: Event, picture: bytes, page: Window, frame: str) -> None:
-        if frame:
-            event = event.inside(frame, page.frame_path(frame), self._offset(page, frame))
-        for change in self._recorder.feed(event):
-            self.keeper.keep(change, picture)

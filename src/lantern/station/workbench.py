@@ -192,7 +192,7 @@ class Desk:
 
         def then() -> None:
             if message.get("record"):
-                self._stage.record(on=True, after=until)
+                self._stage.recording.turn(on=True, after=until)
 
         self._play(steps, then=then)
 
@@ -230,9 +230,9 @@ class Desk:
         """End recording, so that something can be played; raises BadInput while something is."""
         if self._player is not None:
             raise BadInput("Something is being played on this stage already.")
-        if self._stage.recording:
-            self._stage.record(on=False)
-        self._stage.in_turn(lambda: None)  # what was reported is recorded first
+        if self._stage.recording.on:
+            self._stage.recording.turn(on=False)
+        self._stage.recording.in_turn(lambda: None)  # what was reported is recorded first
 
     def _play(self, steps: list[str], then: Callable[[], None]) -> None:
         self.end_recording()

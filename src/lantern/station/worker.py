@@ -20,6 +20,7 @@ from psycopg import OperationalError
 
 from lantern.core.runs.places import Mode, queues_of
 from lantern.station.browsers import Browsers
+from lantern.station.database_book import DatabaseBooks
 from lantern.station.executor import Executor, Shown
 from lantern.store import casts, keeping, reconciling
 from lantern.store.channel import notices
@@ -136,7 +137,8 @@ class Worker:
         show: Callable[[int, Shown | None], None],
         hear: Callable[[dict[str, Any]], None] = lambda told: None,
     ) -> None:
-        self._url, self._database, self._vault = url, database, vault
+        self._url, self._database = url, database
+        self._books = DatabaseBooks(database, vault, station_id)
         self._station_id, self._browsers, self._show = station_id, browsers, show
         self._places, self._hear = places, hear
         self._queues: list[str] = []
@@ -234,9 +236,7 @@ class Worker:
         return app
 
     def _play(self, context: JobContext, cast_id: int) -> None:
-        executor = Executor(
-            self._database, self._vault, self._station_id, self._browsers, self._show
-        )
+        executor = Executor(self._books, self._browsers, self._show)
         with self._lock:
             if self._stopping.is_set():
                 return

@@ -14,6 +14,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
+from lantern.core.plans.telling import check_email
 from lantern.core.problems import BadInput, Missing, Problem, UnknownName
 from lantern.store.database import tell
 from lantern.store.models import Account, SignIn, SignInAttempt
@@ -172,6 +173,7 @@ def change(
     name: str | None = None,
     role: str | None = None,
     disabled: bool | None = None,
+    email: str | None = None,
 ) -> None:
     """Change an account; None leaves a part as it is. Raises BadInput for the last lead."""
     if role is not None:
@@ -182,6 +184,8 @@ def change(
         account.name = name.strip() or account.username
     if role is not None:
         account.role = role
+    if email is not None:
+        account.email = check_email(email)
     if disabled is not None:
         account.disabled = disabled
         if disabled:
@@ -194,7 +198,7 @@ def remove(session: Session, account: Account) -> None:
     _keep_a_lead(session, account)
     account.gone, account.disabled = True, True
     account.username = f"{account.username[:60]} (deleted {account.id})"
-    account.password_hash = ""
+    account.password_hash = account.email = ""
     end_sign_ins(session, account.id)
     session.flush()
 

@@ -252,6 +252,7 @@ def of_people(session: Session, words: str = "", after: str = "") -> Page[Row[An
         Account.name,
         Account.role,
         Account.disabled,
+        Account.email,
     )
     query = select(*shown).filter(~Account.gone)
     if words:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from sqlalchemy import Float, cast, func, select
@@ -13,7 +13,7 @@ from lantern.core.engine.browsers import USUAL, engine_of
 from lantern.core.plans.model import Plan
 from lantern.core.plans.outlook import Span, in_order, span_of, whole
 from lantern.core.problems import Problem
-from lantern.store import elements, plans, runs, stations, tables
+from lantern.store import elements, plans, remotes, runs, stations, tables
 from lantern.store.models import Cast, Run, Station
 from lantern.store.rows import unpacked
 
@@ -28,7 +28,7 @@ class Outlook:
     `tests` and `casts` count them, `lasting` are the spans of the tests in the order in which they
     were given, `whole` that of all together (None where no station plays them). `stations` are
     those that can play a part of it, `missing` says what none offers, `problems` what would
-    fail for certain, by the name of the test.
+    fail for certain, by the name of the test, `lacks` what an engine can not do, by its title.
     """
 
     tests: int
@@ -38,6 +38,7 @@ class Outlook:
     stations: tuple[Station, ...] = ()
     missing: tuple[str, ...] = ()
     problems: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    lacks: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 def outlook_of(
@@ -84,7 +85,16 @@ def outlook_of(
         stations=tuple(able),
         missing=tuple(dict.fromkeys(missing)),
         problems=problems,
+        lacks=dict(sorted(lacking(session, {engine for engine, _ in wanted}))),
     )
+
+
+def lacking(session: Session, engines: Iterable[str]) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """Yield the engines that can not do all of it, by title, with what they can not."""
+    for name in engines:
+        engine = remotes.engine(session, name)
+        if engine.lacks:
+            yield engine.title, engine.lacks
 
 
 def _browsers_of(

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import io
 from collections.abc import Collection
 from datetime import timedelta
 
+from PIL import Image
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -42,6 +44,20 @@ def keep(session: Session, content: bytes, mime: str = "image/jpeg") -> str:
 def load(session: Session, digest: str) -> Picture | None:
     """Return the picture of that digest, or None."""
     return session.get(Picture, digest)
+
+
+def size(session: Session, digest: str) -> tuple[int, int] | None:
+    """Return how wide and high a picture is, in pixels: those of CSS of the page it is of.
+
+    None where it is gone, or is none.
+    """
+    kept = load(session, digest)
+    if kept is None:
+        return None
+    try:
+        return Image.open(io.BytesIO(kept.content)).size
+    except (OSError, ValueError):
+        return None
 
 
 def contents(session: Session, digests: Collection[str]) -> dict[str, bytes]:

@@ -8,20 +8,23 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import structlog
 from sqlalchemy import Row, and_, func, select
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.browsers import BROWSERS
-from lantern.core.plans import going
+from lantern.core.plans import going, posting
 from lantern.core.plans.model import Plan
 from lantern.core.plans.outlook import in_order
 from lantern.core.problems import BadInput, Missing, Problem
 from lantern.core.runs.life import CancelAsked, Stopped
-from lantern.store import casts, models, plans, runs, sharing, stations, tests
+from lantern.store import casts, hooks, mails, models, plans, runs, sharing, stations, tests
 from lantern.store.database import tell
 from lantern.store.models import Cast, PlanRun, Run
 from lantern.store.outlooks import Outlook, outlook_of
 
+log = structlog.get_logger()
 AHEAD = 2
 """Casts that wait in the queue for each place where a plan sets no limit: no place stands idle."""
 
@@ -269,12 +272,27 @@ def _settle(session: Session, row: PlanRun) -> None:
     if state != "queued" and row.started_at is None:
         row.started_at = clock
     if state != row.state or message != row.message:
+        last = last_before(session, row) if now.over else None
+        told = posting.events_of(row.state, state, last.state if last else "")
         row.state, row.message = state, message
+        _tell_outside(session, row, told)
         if now.over and row.ended_at is None:
             row.ended_at = clock
         tell(session, "plans")
         tell(session, "plan run", id=row.id)
     session.flush()
+
+
+def _tell_outside(session: Session, row: PlanRun, told: Sequence[posting.Event]) -> None:
+    """Queue what programs and people are told; a run ends all the same where that fails."""
+    for queue in (hooks.happened, mails.happened):
+        try:
+            with session.begin_nested():
+                queue(session, row, told)
+        except SQLAlchemyError:
+            raise
+        except Exception:
+            log.exception("nobody_told", plan_run=row.id)
 
 
 def cancel(session: Session, key: int) -> PlanRun:

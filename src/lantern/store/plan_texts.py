@@ -18,10 +18,14 @@ def everything_named(session: Session) -> Named:
     for key, kind, name in session.execute(select(Test.id, Test.kind, Test.name)):
         named[kind][key] = name
     places = session.execute(select(models.Environment.id, models.Environment.name))
+    people = session.execute(
+        select(models.Account.id, models.Account.username).filter_by(gone=False)
+    )
     return Named(
         named["test"],
         {str(key): name for key, name in named["flow"].items()},
         {row.id: row.name for row in places},
+        {row.id: row.username for row in people},
     )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 
 from procrastinate import App, PsycopgConnector
@@ -50,6 +51,46 @@ def offer(session: Session, cast_id: int, queue: str, priority: int) -> int:
 def withdraw(session: Session, job: int) -> None:
     """Take a job back: one that waits is cancelled, one under way is asked to abort."""
     session.execute(text("SELECT procrastinate_cancel_job_v1(:job, true, false)"), {"job": job})
+
+
+# For stations that are no workers of the queue themselves: as its own workers do it.
+
+
+def enlist(session: Session) -> int:
+    """Register a worker; returns its number."""
+    return int(session.scalar(text("SELECT worker_id FROM procrastinate_register_worker_v1()")))
+
+
+def lives(session: Session, worker: int) -> bool:
+    """Say that a worker lives; tells whether it is known (still)."""
+    known = "UPDATE procrastinate_workers SET last_heartbeat = now() WHERE id = :worker"
+    return bool(session.execute(text(f"{known} RETURNING id"), {"worker": worker}).scalar())
+
+
+def dismiss(session: Session, worker: int) -> None:
+    """Forget a worker."""
+    session.execute(text("SELECT procrastinate_unregister_worker_v1(:worker)"), {"worker": worker})
+
+
+def fetch(session: Session, queues: Sequence[str], worker: int) -> tuple[int, int] | None:
+    """Take the next job of some queues for a worker; returns its number and its cast's, or None."""
+    query = text(
+        "SELECT id, (args ->> 'cast_id')::int AS cast_id "
+        "FROM procrastinate_fetch_job_v2(CAST(:queues AS varchar[]), :worker)"
+    )
+    found = session.execute(query, {"queues": list(queues), "worker": worker}).one()
+    return None if found.id is None else (found.id, found.cast_id)
+
+
+def finish(session: Session, job: int, worker: int | None = None) -> None:
+    """Let a job be over, unless it is, or is of another worker than is said."""
+    under_way = text(
+        "SELECT id FROM procrastinate_jobs WHERE id = :job AND status = 'doing' "
+        "AND (CAST(:worker AS bigint) IS NULL OR worker_id = :worker) FOR UPDATE"
+    )
+    if session.scalar(under_way, {"job": job, "worker": worker}) is not None:
+        done = text("SELECT procrastinate_finish_job_v1(:job, 'succeeded', false)")
+        session.execute(done, {"job": job})
 
 
 def offer_tidying(session: Session) -> None:

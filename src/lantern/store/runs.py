@@ -14,7 +14,7 @@ from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
 from lantern.core.data.choosing import choose_rows
-from lantern.core.engine.browsers import BROWSERS, USUAL, browser_named, engine_of
+from lantern.core.engine.browsers import BROWSERS, REMOTE, USUAL, browser_named, engine_of
 from lantern.core.plans.going import Phase
 from lantern.core.plans.model import Plan
 from lantern.core.plans.sharing import RUN_AHEAD
@@ -96,7 +96,8 @@ def create(
         raise Missing("That environment does not exist.", where="environment")
     places = chosen_places(session, document, choice)
     asked = {browser_named(name) for name in browsers}
-    browsers = [name for name, browser in BROWSERS.items() if browser in asked]
+    listed = [name for name, browser in BROWSERS.items() if browser in asked]
+    browsers = listed + sorted(one.engine for one in asked if one.engine.startswith(REMOTE))
     project = preferences.get(session)
     if within:
         project = replace(

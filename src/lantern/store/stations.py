@@ -6,10 +6,10 @@ from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import Date, Row, cast, delete, func, select
+from sqlalchemy import ColumnElement, Date, Row, cast, delete, func, select
 from sqlalchemy.orm import Session
 
-from lantern.core.engine.browsers import ENGINES
+from lantern.core.engine.browsers import engine_called
 from lantern.core.problems import BadInput, Missing
 from lantern.core.runs.places import MODES, Mode, Offer, check_labels, folded
 from lantern.store.database import tell
@@ -87,7 +87,7 @@ def missing(session: Session, engines: Iterable[str], needs: Sequence[str]) -> l
     there = offers(session)
     told = f" labelled {', '.join(needs)}" if needs else ""
     return [
-        f"{ENGINES[one].title if one in ENGINES else one}{told}"
+        f"{engine_called(one).title}{told}"
         for one in sorted(set(engines))
         if not any(offer.suits(one, needs) for offer in there)
     ]
@@ -132,9 +132,13 @@ def forget(session: Session, station_id: str) -> None:
     tell(session, "stations")
 
 
-def playing(session: Session, station_id: str) -> Sequence[Row[Any]]:
-    """Return what a station plays: cast, run, test, row, browser, sentence, and since when."""
+def playing(session: Session, *of: ColumnElement[bool]) -> Sequence[Row[Any]]:
+    """Return what stations play: station, cast, run, test, row, browser, sentence, since when.
+
+    `of` narrows it by conditions on casts and their runs.
+    """
     shown: tuple[Any, ...] = (
+        Cast.station_id.label("station"),
         Cast.id.label("cast"),
         Cast.run_id.label("run"),
         Run.test_name.label("test"),
@@ -144,7 +148,7 @@ def playing(session: Session, station_id: str) -> Sequence[Row[Any]]:
         Cast.started_at.label("since"),
     )
     query = select(*shown).join(Run, Run.id == Cast.run_id)
-    query = query.filter(Cast.station_id == station_id, Cast.outcome == "running")
+    query = query.filter(Cast.outcome == "running", *of)
     return session.execute(query.order_by(Cast.started_at)).all()
 
 

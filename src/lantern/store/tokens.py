@@ -24,7 +24,8 @@ SELDOM = timedelta(seconds=60)
 """How often its last use is written down."""
 
 
-def _hash(token: str) -> str:
+def hashed(token: str) -> str:
+    """Return what is kept of a token: it can be known again, and not be told."""
     return hashlib.sha256(token.encode()).hexdigest()
 
 
@@ -55,7 +56,7 @@ def make(
         account_id=account_id,
         name=name,
         begins=token[:SHOWN],
-        token_hash=_hash(token),
+        token_hash=hashed(token),
         scope=scope,
         ends_at=datetime.now(UTC) + timedelta(days=days),
     )
@@ -78,7 +79,7 @@ def used(session: Session, token: str, origin: str) -> tuple[Account, Scope] | N
 
     One that has ended, or whose account may not sign in, is none.
     """
-    row = session.scalar(select(AccessToken).filter_by(token_hash=_hash(token)))
+    row = session.scalar(select(AccessToken).filter_by(token_hash=hashed(token)))
     now = datetime.now(UTC)
     if row is None or row.ends_at <= now or row.account.disabled or row.account.gone:
         return None

@@ -40,6 +40,20 @@ class Vault:
             raise RuntimeError("LANTERN_KEY_FILE is not set: Lantern has no key for secrets.")
         self._fernet = Fernet(Path(path).read_bytes())
 
+    def seal(self, value: str) -> bytes:
+        """Return a secret sealed."""
+        logs.know([value])
+        return self._fernet.encrypt(value.encode())
+
+    def open(self, sealed: bytes) -> str:
+        """Return a sealed secret in clear; raises KeyLost when another key sealed it."""
+        try:
+            value = self._fernet.decrypt(sealed).decode()
+        except InvalidToken as error:
+            raise KeyLost("It was sealed with another key.", hint="Enter it again.") from error
+        logs.know([value])
+        return value
+
     def put(self, session: Session, environment_id: int, name: str, value: str) -> None:
         """Keep a secret under a name, replacing an earlier value."""
         secret = session.scalar(select(Secret).filter_by(environment_id=environment_id, name=name))

@@ -14,6 +14,7 @@ from flask import Response, send_from_directory
 from flask.json.provider import DefaultJSONProvider
 from flask_openapi3 import Info, OpenAPI
 from werkzeug.exceptions import NotFound
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from lantern import __version__
 from lantern.core.storable import read_json
@@ -21,7 +22,7 @@ from lantern.store import logs
 from lantern.store.database import Database, address
 from lantern.store.reconciling import keep_reconciling
 from lantern.store.vault import Vault
-from lantern.web import guard, live, problems
+from lantern.web import guard, live, metrics, problems, sending
 from lantern.web.context import Services
 from lantern.web.document import Documented
 from lantern.web.hub import Hub
@@ -31,7 +32,10 @@ from lantern.web.views import (
     element_history,
     elements,
     flows,
+    hooks,
+    joined,
     keeping,
+    mail,
     pages,
     places,
     plan_runs,
@@ -39,6 +43,7 @@ from lantern.web.views import (
     project,
     proofs,
     rehearsing,
+    remotes,
     runs,
     schedules,
     sign_in,
@@ -67,6 +72,10 @@ VIEWS = (
     proofs,
     runs,
     stations,
+    joined,
+    remotes,
+    hooks,
+    mail,
     keeping,
     rehearsing,
     defects,
@@ -129,6 +138,7 @@ def create_app(url: str | None = None, key_file: str | None = None) -> OpenAPI:
     live.init_app(app)
     _serve_pages(app)
     app.wsgi_app = Uncompressed(app.wsgi_app)  # type: ignore[method-assign,assignment]
+    metrics.init_app(app)
     return app
 
 
@@ -148,12 +158,23 @@ def _serve_pages(app: OpenAPI) -> None:
         return send_from_directory(STATIC, "index.html")
 
 
+def trust_proxies(app: OpenAPI, count: int) -> None:
+    """Take the word of so many reverse proxies in front about who asks, and how."""
+    if count:
+        app.wsgi_app = ProxyFix(  # type: ignore[method-assign]
+            app.wsgi_app, x_for=count, x_proto=count, x_host=count
+        )
+
+
 def serve() -> OpenAPI:
     """Return the application for gunicorn, with its housekeeping started."""
     logs.configure()
     os.environ.setdefault("LANTERN_SAMPLE", "")
     app = create_app()
+    trust_proxies(app, int(os.environ.get("LANTERN_PROXIES", "0")))
     database = app.extensions["lantern"].database
     reconciling = partial(keep_reconciling, database, threading.Event().wait)
     threading.Thread(target=reconciling, name="reconciler", daemon=True).start()
+    vault = app.extensions["lantern"].vault
+    sending.begin(database, vault, os.environ.get("LANTERN_ADDRESS", "").rstrip("/"))
     return app

@@ -9,7 +9,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.elements.facts import Box
-from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Problem
 from lantern.core.steps.model import Step
 from lantern.core.steps.sentences import scenes, sentence
@@ -90,19 +89,20 @@ class _Shown(dict[str, str]):
 def _played(session: Session, test: Test) -> Mapping[str, tuple[str, guide.Box | None]]:
     """Return the pictures of the newest run's first row by step, with what was lit on them."""
     query = (
-        select(Result, Cast.browser)
+        select(Result)
         .join(Cast, Result.cast_id == Cast.id)
         .join(Run, Cast.run_id == Run.id)
         .filter(Run.test_id == test.id, Cast.position == 0, Result.picture != "")
         .order_by(Run.id)
     )
-    found: dict[str, tuple[str, guide.Box | None]] = {}
-    for result, browser in session.execute(query):
-        viewport = browser_named(browser).viewport
-        box = result.details.get("box")
-        shares = Box(**box).shares(viewport) if box else None
-        found[result.step_id] = (result.picture, shares)
-    return found
+    found: dict[str, tuple[str, dict[str, float] | None]] = {}
+    for result in session.scalars(query):
+        found[result.step_id] = (result.picture, result.details.get("box"))
+    return {
+        step: (picture, Box(**box).shares(size) if box and size else None)
+        for step, (picture, box) in found.items()
+        for size in [pictures.size(session, picture)]
+    }
 
 
 FORMS: dict[str, Form] = {

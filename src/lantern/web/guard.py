@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hmac
+import os
 import re
 from http import HTTPStatus
 from urllib.parse import urlsplit
@@ -10,12 +11,14 @@ from urllib.parse import urlsplit
 from flask import Flask, Response, g, request
 
 from lantern.core.problems import Problem
-from lantern.store import accounts, audit, tokens
-from lantern.store.models import Account, SignIn
+from lantern.store import accounts, audit, joining, tokens
+from lantern.store.models import Account, SignIn, Station
 from lantern.web.context import Forbidden, services
 
 COOKIE = "lantern_sign_in"
-OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json"})
+OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json", "/api/first", "/api/joining"})
+JOINED = "/api/joined/"
+"""Where paths begin that are for stations that joined, and for nobody else."""
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 OWN = re.compile(r"/api/(sign-out|me/password|me/tokens(/\d+)?)")
 """What everybody does for themselves, viewers too."""
@@ -46,16 +49,26 @@ def same_origin() -> bool:
     return origin is None or urlsplit(origin).netloc == request.host
 
 
+def _open(path: str) -> bool:
+    """Tell whether everybody may ask for it."""
+    if path == "/api/metrics":
+        return os.environ.get("LANTERN_METRICS") == "open"
+    return not path.startswith("/api/") or path in OPEN
+
+
 def check() -> None:
     """Let only those through who may; runs before every request.
 
     Raises SignInNeeded or Forbidden.
     """
-    if not request.path.startswith("/api/") or request.path in OPEN:
+    if _open(request.path):
         if request.method not in SAFE and not same_origin():
             raise Forbidden("That request came from another site.")
         return
     kind, _, token = request.headers.get("Authorization", "").partition(" ")
+    if request.path.startswith(JOINED):
+        g.station = _station(token.strip() if kind.lower() == "bearer" else "")
+        return
     if kind.lower() == "bearer":
         g.sign_in = _by_token(token.strip())
         return
@@ -104,6 +117,20 @@ def _by_token(token: str) -> SignIn:
         raise Forbidden(f"A token to {scope} may not do that.", hint="Make one with a wider scope.")
     _check_role(account)
     return SignIn(account=account, csrf="", token_hash="")
+
+
+def _station(secret: str) -> Station:
+    """Return which station a secret is of, to which it alone gives access; raises SignInNeeded."""
+    with services().database.session() as session:
+        found = joining.by_secret(session, secret) if secret else None
+        if found is None:
+            audit.note_once(session, "token refused", origin=request.remote_addr or "")
+    if found is None:
+        raise SignInNeeded(
+            "This station is not known (any more): it was retired.",
+            hint="Ask a lead for a token, and let it join anew.",
+        )
+    return found
 
 
 def _may(scope: tokens.Scope, path: str) -> bool:

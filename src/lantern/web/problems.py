@@ -11,6 +11,7 @@ from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from werkzeug.exceptions import HTTPException
 
 from lantern.core.problems import Problem
+from lantern.core.runs.life import TooLate
 from lantern.core.storable import storable
 from lantern.web import shapes
 from lantern.web.context import reply
@@ -23,6 +24,7 @@ STATUS = {
     "conflict": 409,
     "built_on": 409,
     "forbidden": 403,
+    "not_invited": 403,
     "sign_in_needed": 401,
     "too_many": 429,
     "no_station": 503,
@@ -69,6 +71,10 @@ def init_app(app: Flask) -> None:
     @app.errorhandler(Problem)
     def core(error: Problem) -> Response:
         return of_problem(error)
+
+    @app.errorhandler(TooLate)
+    def too_late(error: TooLate) -> Response:
+        return problem("too_late", str(error), 410)
 
     @app.errorhandler(IntegrityError)
     def taken(error: IntegrityError) -> Response:

@@ -24,7 +24,8 @@ class NoStation(Problem):
 def any_address() -> str:
     """Return the address of a station that is up; raises NoStation."""
     with services().database.session() as session:
-        living = stations.alive(session)
+        # One that joined over the network can not be reached from here.
+        living = [one for one in stations.alive(session) if one.address]
         if not living:
             raise NoStation(
                 "No station is up: there is no browser to show and nothing to run code in.",
@@ -37,8 +38,13 @@ def address_of(station_id: str | None) -> str:
     """Return the address of a station by its id; raises NoStation."""
     with services().database.session() as session:
         for station in stations.alive(session):
-            if station.id == station_id:
+            if station.id == station_id and station.address:
                 return station.address
+            if station.id == station_id:
+                raise NoStation(
+                    f"{station.name} joined over the network: what it plays can not be watched.",
+                    hint="Its sentences and pictures come as they end.",
+                )
     raise NoStation("The run is not under way on any station.")
 
 

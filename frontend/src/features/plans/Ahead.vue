@@ -35,6 +35,12 @@ const plural = (count: number, one: string) => `${count} ${one}${count === 1 ? '
     <p v-if="outlook.missing.length" class="text-odd">
       Nobody offers {{ outlook.missing.join(' or ') }}: its casts would wait.
     </p>
+    <details v-for="(said, title) in outlook.lacks" :key="title" class="text-soft" data-role="lacks">
+      <summary class="cursor-pointer">{{ title }} can not do all of it</summary>
+      <ul class="ml-5 list-disc">
+        <li v-for="one in said" :key="one">{{ one }}</li>
+      </ul>
+    </details>
     <p v-for="one in outlook.empty" :key="one" class="text-odd">{{ one }}</p>
     <details v-if="problems.length" class="text-odd" open>
       <summary class="cursor-pointer">{{ plural(problems.length, 'test') }} would fail for certain</summary>

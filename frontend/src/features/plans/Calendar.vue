@@ -9,10 +9,11 @@ import type { Shapes } from '@/api/client'
 import Modal from '@/shared/Modal.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
+import { clock } from '@/shared/times'
 
 import CalendarGrid from './CalendarGrid.vue'
 import CalendarMonth from './CalendarMonth.vue'
-import { clock, daysOf, stepped, titleOf } from './days'
+import { daysOf, stepped, titleOf } from './days'
 import type { View } from './days'
 
 /** What ran, runs and will run: a month, a week or a day at a time, of all plans or of one. */

@@ -5,7 +5,7 @@ import type { Shapes } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import { between, seconds } from '@/shared/times'
 
-import { clock } from './days'
+import { clock } from '@/shared/times'
 
 /** Something in the calendar: when, of which plan, and how it went or that it is to come. */
 const props = defineProps<{ entry: Shapes['CalendarEntry']; fixed: boolean }>()

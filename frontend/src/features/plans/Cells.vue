@@ -47,7 +47,10 @@ function choose(name: string) {
           @change="choose(one.name)"
         />
         <span :title="one.versions.join(', ')">{{ one.title }}</span>
-        <span v-if="!one.stations" class="text-xs text-odd" :title="`Install ${one.package} on a station`"
+        <span
+          v-if="!one.stations"
+          class="text-xs text-odd"
+          :title="one.package ? `Install ${one.package} on a station` : 'Its address takes no session now'"
           >no station has it</span
         >
       </label>

@@ -8,6 +8,7 @@ import PickOne from '@/shared/PickOne.vue'
 import { vHeld } from '@/shared/held'
 import { useFlowList } from '@/shared/lists'
 
+import Choice from './Choice.vue'
 import type { Body, Plan } from './usePlan'
 
 /** How a plan runs: where, in which order, how many at once, and what a failure leads to. */
@@ -15,25 +16,21 @@ const props = defineProps<{ plan: Plan; fixed: boolean }>()
 const emit = defineEmits<{ save: [parts: Partial<Body>] }>()
 const environments = useEnvironments()
 const body = computed(() => props.plan.plan)
-const text = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
+const text = (event: Event) => (event.target as HTMLInputElement).value
 const save = (parts: Partial<Body>) => emit('save', parts)
 const whole = (event: Event) => Math.max(0, Math.round(Number(text(event))) || 0)
 
-const ORDERS = [
-  { value: 'as listed', words: 'as listed' },
-  { value: 'longest first', words: 'the longest first' },
-  { value: 'random', words: 'random, by a seed' },
-] as const
-const FAILURES = [
-  { value: 'go on', words: 'all others go on' },
-  { value: 'stop the test', words: 'its test stops' },
-  { value: 'stop everything', words: 'everything stops' },
-] as const
-const OVERLAPS = [
-  { value: 'wait', words: 'the new one waits' },
-  { value: 'skip', words: 'the new one is skipped' },
-  { value: 'cancel the old', words: 'the old one is cancelled' },
-] as const
+const ORDERS = { 'as listed': 'as listed', 'longest first': 'the longest first', random: 'random, by a seed' }
+const FAILURES = {
+  'go on': 'all others go on',
+  'stop the test': 'its test stops',
+  'stop everything': 'everything stops',
+}
+const OVERLAPS = {
+  wait: 'the new one waits',
+  skip: 'the new one is skipped',
+  'cancel the old': 'the old one is cancelled',
+}
 const FLOWS = [
   { part: 'before', words: 'Before all of it' },
   { part: 'after', words: 'After all of it, whatever happened' },
@@ -77,16 +74,7 @@ function choose(id: number) {
           <span v-if="!body.environments?.length" class="text-soft">none ticked: that of each test</span>
         </div>
       </div>
-      <label class="flex items-center justify-between gap-2"
-        >Order
-        <select
-          class="field w-44"
-          :value="body.order"
-          @change="save({ order: text($event) as Body['order'] })"
-        >
-          <option v-for="one in ORDERS" :key="one.value" :value="one.value">{{ one.words }}</option>
-        </select></label
-      >
+      <Choice label="Order" :options="ORDERS" :value="body.order" @choose="save({ order: $event })" />
       <label v-if="body.order === 'random'" class="flex items-center justify-between gap-2"
         >Seed
         <input
@@ -108,17 +96,12 @@ function choose(id: number) {
           aria-label="Casts at once"
           @change="save({ at_once: whole($event) })"
       /></label>
-      <label class="flex items-center justify-between gap-2"
-        >When a row fails
-        <select
-          class="field w-44"
-          :value="body.on_failure"
-          aria-label="When a row fails"
-          @change="save({ on_failure: text($event) as Body['on_failure'] })"
-        >
-          <option v-for="one in FAILURES" :key="one.value" :value="one.value">{{ one.words }}</option>
-        </select></label
-      >
+      <Choice
+        label="When a row fails"
+        :options="FAILURES"
+        :value="body.on_failure"
+        @choose="save({ on_failure: $event })"
+      />
       <label class="flex items-center justify-between gap-2"
         >Failed rows are played again
         <input
@@ -174,17 +157,13 @@ function choose(id: number) {
           :none="one.part.endsWith('row') ? 'as the project says' : 'nothing'"
         />
       </label>
-      <label class="flex items-center justify-between gap-2"
-        >If it is still running
-        <select
-          class="field w-44"
-          :value="body.overlap"
-          title="When it is to start while an earlier run of it is not over"
-          @change="save({ overlap: text($event) as Body['overlap'] })"
-        >
-          <option v-for="one in OVERLAPS" :key="one.value" :value="one.value">{{ one.words }}</option>
-        </select></label
-      >
+      <Choice
+        label="If it is still running"
+        title="When it is to start while an earlier run of it is not over"
+        :options="OVERLAPS"
+        :value="body.overlap"
+        @choose="save({ overlap: $event })"
+      />
     </fieldset>
   </section>
 </template>

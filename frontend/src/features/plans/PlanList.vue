@@ -14,7 +14,7 @@ import Outcome from '@/shared/Outcome.vue'
 import RowMenu from '@/shared/RowMenu.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
-import { usePaged } from '@/shared/lists'
+import { usePlanList } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
 import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
@@ -33,11 +33,7 @@ const COLUMNS: Column[] = [
 const router = useRouter()
 const words = ref('')
 const query = useDebounce(words, 200)
-const plans = usePaged(
-  ['plans', 'list', query],
-  (after) => ask(api.GET('/api/plans', { params: { query: { q: query.value, after } } })),
-  (page) => page.plans,
-)
+const plans = usePlanList(query)
 const making = ref(false)
 const name = ref('')
 const deleting = ref<Brief | null>(null)

@@ -17,19 +17,22 @@ import Picks from './Picks.vue'
 import PlanRuns from './PlanRuns.vue'
 import PlanSchedules from './PlanSchedules.vue'
 import PlanVersions from './PlanVersions.vue'
+import WhoIsTold from './WhoIsTold.vue'
 import { usePlan } from './usePlan'
 
 /** One plan: what it takes, how it runs, what it would come to, and what came of it before. */
 const id = useRouteId()
 const router = useRouter()
-const { query, plan, save, outlook } = usePlan(id)
+const { query, plan, save, settled, outlook } = usePlan(id)
 const environments = useEnvironments()
 const fixed = computed(() => !mayChange())
 const where = ref(0)
 const past = ref(false)
 
 const { act: start, busy: starting } = useAct(
-  () => {
+  async () => {
+    // What is started is what stands here.
+    if (!(await settled())) throw new Error('Nothing was started: a change of the plan was not saved.')
     const body = where.value ? { environment: where.value } : {}
     return ask(api.POST('/api/plans/{id}/runs', { params: { path: { id: id.value } }, body }))
   },
@@ -84,6 +87,7 @@ const rename = (name: string) => (name.trim() ? save({ name }) : undefined)
             <Picks :plan="plan" :fixed="fixed" @save="save($event)" />
             <PlanSchedules :plan="id" :fixed="fixed" />
             <Cells :plan="plan" :fixed="fixed" :outlook="outlook.data.value" @save="save($event)" />
+            <WhoIsTold :plan="plan" :fixed="fixed" @save="save($event)" />
           </div>
           <HowItRuns class="lg:row-span-2" :plan="plan" :fixed="fixed" @save="save($event)" />
         </div>

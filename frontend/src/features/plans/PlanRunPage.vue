@@ -18,6 +18,7 @@ import { ago, exact, seconds } from '@/shared/times'
 import CellPanel from './CellPanel.vue'
 import Progress from './Progress.vue'
 import WhatStationsDo from './WhatStationsDo.vue'
+import WhoWasTold from './WhoWasTold.vue'
 import { usePlanRun } from './usePlan'
 import { over, roughly, share, span, tally, total } from './words'
 
@@ -194,6 +195,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
             </p>
           </div>
           <WhatStationsDo v-if="going" :stations="data.stations" />
+          <WhoWasTold v-if="!going" :plan-run="id" />
           <section v-if="data.last && !going" class="text-sm" data-role="changes">
             <h2 class="mb-1 font-semibold">
               Beside

@@ -6,6 +6,8 @@ import { computed, reactive } from 'vue'
 
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
+import { ZONES, here } from '@/shared/zones'
+
 import { USUAL, readCron, when, writeCron } from './days'
 import type { Usual } from './days'
 
@@ -13,8 +15,6 @@ import type { Usual } from './days'
 type Body = Shapes['ScheduleBody']
 const props = defineProps<{ schedule?: Body }>()
 const emit = defineEmits<{ save: [schedule: Body]; close: [] }>()
-const here = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
-const ZONES = [...new Set([here, 'UTC', ...Intl.supportedValuesOf('timeZone')])]
 const DAYS = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
 
 const was = props.schedule

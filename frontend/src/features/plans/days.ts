@@ -39,9 +39,6 @@ export function titleOf(view: View, date: Date): string {
   return `${days[0]!.toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })} to ${days[6]!.toLocaleDateString('en-GB', long)}`
 }
 
-export const clock = (iso: string | Date) =>
-  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
-
 /** A time in a time zone, with its day of the week: `Mon 30 Nov, 03:00`. */
 export function when(iso: string, zone: string): string {
   const day = { weekday: 'short', day: 'numeric', month: 'short' } as const

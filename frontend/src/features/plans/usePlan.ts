@@ -42,15 +42,21 @@ export function usePlan(id: Ref<number>) {
       done: (now) => queries.setQueryData(['plans', 'one', now.id], now),
     },
   )
+  const saving = new Set<Promise<unknown>>()
   async function save(change: Partial<Body> & { name?: string }) {
     const parts: Partial<Body> & { name?: string } = { ...change }
     delete parts.name
     ahead.value = { ...ahead.value, ...parts }
-    await put(change)
+    const saved = put(change)
+    saving.add(saved)
+    await saved
+    saving.delete(saved)
     // Parts that were changed again meanwhile stay ahead.
     const left = Object.entries(ahead.value).filter(([part, value]) => value !== parts[part as keyof Body])
     ahead.value = Object.fromEntries(left)
   }
+  /** Wait for what is being saved; tells whether all of it was. */
+  const settled = async () => (await Promise.all(saving)).every(Boolean)
   /** What it would come to as it is now. */
   const body = useDebounce(
     computed(() => plan.value?.plan),
@@ -63,7 +69,7 @@ export function usePlan(id: Ref<number>) {
     placeholderData: (before: Shapes['OutlookOut'] | undefined) => before,
     staleTime: 5000,
   })
-  return { query, plan, save, busy, outlook }
+  return { query, plan, save, settled, busy, outlook }
 }
 
 /** A run of a plan, read anew whenever something of it changes. */

@@ -5,8 +5,8 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 import { api, ask } from '@/api/client'
-import { useLabels } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import LabelFilter from '@/shared/LabelFilter.vue'
 import ListHead from '@/shared/ListHead.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { usePaged } from '@/shared/lists'
@@ -18,7 +18,6 @@ const route = useRoute()
 const state = ref(String(route.query.state ?? ''))
 const kind = ref('')
 const label = ref(String(route.query.label ?? ''))
-const labels = useLabels()
 const words = ref('')
 const query = useDebounce(words, 200)
 const test = computed(() => Number(route.query.test) || undefined)
@@ -65,16 +64,7 @@ const filtered = computed(() =>
           <option value="try">try</option>
         </select>
       </label>
-      <label
-        v-if="label || Object.keys(labels.data.value?.labels ?? {}).length"
-        class="flex items-center gap-2 text-sm text-soft"
-      >
-        Label
-        <select v-model="label" class="field w-auto max-w-48">
-          <option value="">any</option>
-          <option v-for="(_, one) in labels.data.value?.labels" :key="one">{{ one }}</option>
-        </select>
-      </label>
+      <LabelFilter v-model="label" />
       <RouterLink v-if="test" to="/runs" class="chip">
         one test only <X :size="12" aria-label="Remove this filter" />
       </RouterLink>

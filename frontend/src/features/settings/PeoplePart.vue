@@ -6,6 +6,7 @@ import { ref } from 'vue'
 import { api, ask, isLead } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
+import Draft from '@/shared/Draft.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
 import RowMenu from '@/shared/RowMenu.vue'
@@ -24,6 +25,7 @@ const catalogue = useCatalogue()
 const COLUMNS: Column[] = [
   { id: 'name', title: 'Name' },
   { id: 'username', title: 'Sign-in name' },
+  { id: 'email', title: 'Mail address' },
   { id: 'role', title: 'Role' },
   { id: 'acts', title: 'Actions', hidden: true, class: 'py-1! text-right' },
 ]
@@ -119,6 +121,17 @@ const { act: remove } = useAct(
             >{{ row.username }}{{ row.disabled ? ' (disabled)' : '' }}</span
           ></template
         >
+        <template #email="{ row }">
+          <Draft
+            v-if="isLead()"
+            class="field max-w-72 py-0"
+            :value="row.email"
+            placeholder="none"
+            :aria-label="`Mail address of ${row.name}`"
+            @save="change(row, { email: $event }, `Mails to ${row.name} go there.`)"
+          />
+          <template v-else>{{ row.email }}</template>
+        </template>
         <template #role="{ row }">
           <select
             v-if="isLead()"

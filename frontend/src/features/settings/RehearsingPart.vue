@@ -30,7 +30,7 @@ const { act: save, busy } = useAct(() => ask(api.PUT('/api/rehearsing', { body: 
 </script>
 
 <template>
-  <section class="mb-8" aria-label="Rehearsals" data-role="rehearsing-part">
+  <section aria-label="Rehearsals" data-role="rehearsing-part">
     <h2 class="mb-2 font-semibold">Rehearsals</h2>
     <form class="flex flex-wrap items-end gap-4 text-sm" @submit.prevent="save()">
       <label

@@ -10,9 +10,12 @@ import { saved } from '@/shared/conflicts'
 import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
+import HooksPart from './HooksPart.vue'
 import KeepingPart from './KeepingPart.vue'
+import MailPart from './MailPart.vue'
 import PeoplePart from './PeoplePart.vue'
 import RehearsingPart from './RehearsingPart.vue'
+import RemotesPart from './RemotesPart.vue'
 import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
 import SecurityPart from './SecurityPart.vue'
@@ -263,6 +266,9 @@ const { act: keepSecret } = useAct(
     </section>
     <ProjectPart />
     <PeoplePart />
+    <MailPart v-if="isLead()" />
+    <HooksPart v-if="isLead()" />
+    <RemotesPart v-if="isLead()" />
     <RehearsingPart v-if="isLead()" />
     <KeepingPart v-if="isLead()" />
     <SecurityPart v-if="isLead()" />

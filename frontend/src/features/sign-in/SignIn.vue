@@ -6,6 +6,8 @@ import { api, ask, session } from '@/api/client'
 import { useAct } from '@/shared/acting'
 import Trouble from '@/shared/Trouble.vue'
 
+import Door from './Door.vue'
+
 const username = ref('')
 const password = ref('')
 const route = useRoute()
@@ -32,36 +34,30 @@ watch(error, (problem) => {
 </script>
 
 <template>
-  <div class="flex h-full items-center justify-center px-4">
-    <form class="panel w-80 p-6" @submit.prevent="enter()">
-      <div class="mb-5 flex items-center gap-3">
-        <img src="/lantern.svg" alt="" class="size-10" />
-        <h1 class="heading">Lantern</h1>
-      </div>
-      <label class="mb-3 block text-sm">
-        Sign-in name
-        <input
-          v-model="username"
-          class="field mt-1"
-          name="username"
-          autocomplete="username"
-          required
-          autofocus
-        />
-      </label>
-      <label class="mb-4 block text-sm">
-        Password
-        <input
-          v-model="password"
-          class="field mt-1"
-          name="password"
-          type="password"
-          autocomplete="current-password"
-          required
-        />
-      </label>
-      <Trouble :error="error" class="mb-4" />
-      <button class="button button-main w-full justify-center py-1.5" :disabled="busy">Sign in</button>
-    </form>
-  </div>
+  <Door title="Lantern" @enter="enter()">
+    <label class="mb-3 block text-sm">
+      Sign-in name
+      <input
+        v-model="username"
+        class="field mt-1"
+        name="username"
+        autocomplete="username"
+        required
+        autofocus
+      />
+    </label>
+    <label class="mb-4 block text-sm">
+      Password
+      <input
+        v-model="password"
+        class="field mt-1"
+        name="password"
+        type="password"
+        autocomplete="current-password"
+        required
+      />
+    </label>
+    <Trouble :error="error" class="mb-4" />
+    <button class="button button-main w-full justify-center py-1.5" :disabled="busy">Sign in</button>
+  </Door>
 </template>

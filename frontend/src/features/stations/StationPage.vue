@@ -11,6 +11,7 @@ import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
+import { asked } from '@/shared/questions'
 import { ago, exact } from '@/shared/times'
 
 import StationDays from './StationDays.vue'
@@ -41,6 +42,22 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
     return router.push('/stations')
   },
 })
+const { act: retire } = useAct(() => ask(api.POST('/api/stations/{key}/retire', path())), {
+  stale: [['stations']],
+  done: () => {
+    say('The station is retired.')
+    return router.push('/stations')
+  },
+})
+async function retireIt() {
+  const sure = await asked({
+    title: `Retire ${one.value!.name}?`,
+    text: 'It is no station any more, at once: what it plays is given up, and it comes back only with a new token.',
+    yes: 'Retire it',
+    no: 'Keep it',
+  })
+  if (sure) await retire()
+}
 </script>
 
 <template>
@@ -62,7 +79,15 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
           >
             {{ to.words }}
           </button>
-          <button v-if="!one.up" class="button button-bad ml-2" @click="forget()">Forget it</button>
+          <button
+            v-if="one.joined"
+            class="button button-bad ml-2"
+            title="Take its access back: it is no station any more"
+            @click="retireIt()"
+          >
+            Retire it
+          </button>
+          <button v-else-if="!one.up" class="button button-bad ml-2" @click="forget()">Forget it</button>
         </div>
       </div>
       <p class="mb-4 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">
@@ -72,6 +97,7 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
         <span :title="exact(one.started_at)"
           >{{ one.up ? 'up' : 'was up' }} since {{ exact(one.started_at) }}</span
         >
+        <span v-if="one.joined">joined over the network: it plays runs, and shows no stages</span>
         <span v-if="one.browser">running now: {{ one.browser }}</span>
       </p>
       <label class="mb-5 flex max-w-xl items-center gap-2 text-sm"
@@ -80,6 +106,7 @@ const { act: forget } = useAct(() => ask(api.DELETE('/api/stations/{key}', path(
           :needs="one.labels"
           :fixed="!isLead()"
           label="Labels of the station"
+          empty="none"
           @save="change({ labels: $event })"
       /></label>
       <div class="grid gap-6 lg:grid-cols-2">

@@ -6,8 +6,8 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
-import { useLabels } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
+import LabelFilter from '@/shared/LabelFilter.vue'
 import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
 import Modal from '@/shared/Modal.vue'
@@ -41,7 +41,6 @@ const query = useDebounce(words, 200)
 const order = ref('changed')
 const outcome = ref(String(route.query.outcome ?? ''))
 const label = ref(String(route.query.label ?? ''))
-const labels = useLabels()
 const tests = useTestList(query, outcome, order, label)
 const making = ref(false)
 const deleting = ref<Brief | null>(null)
@@ -109,18 +108,7 @@ const entries = (test: Brief) => [
           <option v-for="state in outcomes" :key="state">{{ state }}</option>
         </select>
       </label>
-      <label
-        v-if="label || Object.keys(labels.data.value?.labels ?? {}).length"
-        class="flex items-center gap-2 text-sm text-soft"
-      >
-        Label
-        <select v-model="label" class="field w-auto max-w-48">
-          <option value="">any</option>
-          <option v-for="(count, one) in labels.data.value?.labels" :key="one" :value="one">
-            {{ one }} ({{ count }})
-          </option>
-        </select>
-      </label>
+      <LabelFilter v-model="label" />
       <template v-if="mayChange()" #acts>
         <button class="button button-main" @click="making = true">New test</button>
       </template>

@@ -40,8 +40,14 @@ const words = computed(() => {
           :data-browser="one.name"
         >
           <Check :size="14" :class="selected ? '' : 'invisible'" />
-          <span class="flex-1">{{ one.title }}</span>
-          <span v-if="!one.stations" class="text-xs text-odd" :title="`Install ${one.package} on a station`"
+          <span class="flex-1" :title="one.lacks.join('\n')"
+            >{{ one.title
+            }}<span v-if="one.lacks.length" class="text-xs text-soft"> · not all of it</span></span
+          >
+          <span
+            v-if="!one.stations"
+            class="text-xs text-odd"
+            :title="one.package ? `Install ${one.package} on a station` : 'Its address takes no session now'"
             >no station has it</span
           >
           <span v-else class="text-xs text-soft">{{ one.versions.join(', ') }}</span>

@@ -1,10 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
 import { ON_FAILURE, ON_INTERRUPTED, PICTURES } from '@/shared/limits'
 import Needs from '@/shared/Needs.vue'
+import PickOne from '@/shared/PickOne.vue'
+import { useAct } from '@/shared/acting'
 import { vHeld } from '@/shared/held'
+import { usePeople } from '@/shared/lists'
 
 import LeaveToProject from './LeaveToProject.vue'
 import type { Edits } from '@/features/editing/useEdits'
@@ -22,6 +26,16 @@ const inherits = (name: string) => props.test.settings.inherits.includes(name)
 const set = (fields: object) => props.edits.edit({ do: 'set settings', fields })
 const setStep = (fields: object) =>
   step.value && props.edits.edit({ do: 'change', step: step.value.id, fields })
+/** Who is told of the test where a plan says so. */
+const giving = useAct(
+  (owner: number) =>
+    ask(api.PATCH('/api/tests/{id}', { params: { path: { id: props.test.id } }, body: { owner } })),
+  { stale: () => [['test', props.test.id]] },
+)
+const owner = computed({
+  get: () => props.test.owner,
+  set: (one) => one && void giving.act(one.id),
+})
 </script>
 
 <template>
@@ -120,6 +134,10 @@ const setStep = (fields: object) =>
           label="Labels that a station must have"
           @save="edits.edit({ do: 'set needs', needs: $event })"
         />
+      </label>
+      <label v-if="test.kind === 'test'" class="mt-2 flex items-center gap-2">
+        is owned by
+        <PickOne v-model="owner" class="max-w-52" :list="usePeople" label="Owner of the test" />
       </label>
     </fieldset>
     <fieldset :disabled="fixed || !step">

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from concurrent.futures import Future, wait
@@ -35,6 +36,10 @@ KINDS = {
 """What the protocol calls what a mouse does."""
 
 
+APART = 0.5
+"""Seconds between two touches that are no double one."""
+
+
 class InputCommands(ABC):
     """What hands do in a window; the window itself sends the events and waits for their effect.
 
@@ -44,6 +49,9 @@ class InputCommands(ABC):
     connection: Connection
     dragged: dict[str, Any] | None = None
     _drag_over = False
+    touched = False
+    """Whether the window is that of a screen that is touched."""
+    _touched_at = float("-inf")
     _carried: Future[dict[str, Any]] | None = None
     """The answer to the last move with a button held, until that is let go."""
 
@@ -63,12 +71,27 @@ class InputCommands(ABC):
         return self.post("Input.dispatchMouseEvent", type=kind, x=x, y=y, **more)
 
     def press(self, x: float, y: float, button: str = "left", count: int = 1) -> None:
-        """Press and release the mouse at a point, `count` times in a row."""
+        """Press and release the mouse at a point, or touch it where that is what a hand does."""
+        if self.touched and button == "left":
+            self._touch(x, y, count)
+            return
         last = self.mouse("mouseMoved", x, y)
         for number in range(1, count + 1):
             for kind in ("mousePressed", "mouseReleased"):
                 last = self.mouse(kind, x, y, button=button, clickCount=number)
         self._input_done(last)
+
+    def _touch(self, x: float, y: float, count: int) -> None:
+        """Touch a point `count` times in a row; the browser makes presses of that.
+
+        Touches that are not meant to be one double touch are apart.
+        """
+        time.sleep(max(0.0, self._touched_at + APART - time.monotonic()))
+        for _ in range(count):
+            self.post("Input.dispatchTouchEvent", type="touchStart", touchPoints=[{"x": x, "y": y}])
+            last = self.post("Input.dispatchTouchEvent", type="touchEnd", touchPoints=[])
+        self._input_done(last)
+        self._touched_at = time.monotonic()
 
     def point_at(self, x: float, y: float) -> None:
         """Move the mouse to a point; what the page shows under a mouse stays until it moves."""

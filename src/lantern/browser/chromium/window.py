@@ -6,15 +6,17 @@ import base64
 import json
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future
+from contextlib import suppress
 from typing import Any
 
 from lantern.browser.base_window import READ_IN, WORLD, BaseWindow, probe_source
+from lantern.browser.chromium import mobile
 from lantern.browser.chromium.connection import Connection
 from lantern.browser.chromium.frames import Worlds
 from lantern.browser.chromium.input import InputCommands
 from lantern.browser.chromium.introspection import listens_to_press, look_into
 from lantern.browser.chromium.traffic import traffic_handlers
-from lantern.browser.errors import BrowserGone, CommandFailed, DialogOpen, NoAnswer
+from lantern.browser.errors import BrowserError, BrowserGone, CommandFailed, DialogOpen, NoAnswer
 from lantern.browser.session import Dialog
 from lantern.browser.waiting import answer
 from lantern.core.engine.browsers import Browser
@@ -22,19 +24,6 @@ from lantern.core.engine.requests import Ran
 from lantern.core.storable import read_json
 
 BINDING = "lanternReport"
-
-
-def _touched(version: str) -> dict[str, dict[str, Any]]:
-    """Return what makes a window that of a mobile device, for a browser of that version."""
-    number = version.rpartition(" ")[2].partition(".")[0]
-    agent = (
-        "Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) "
-        f"Chrome/{number}.0.0.0 Mobile Safari/537.36"
-    )
-    return {
-        "Emulation.setTouchEmulationEnabled": {"enabled": True},
-        "Emulation.setUserAgentOverride": {"userAgent": agent, "platform": "Linux armv81"},
-    }
 
 
 class ChromiumWindow(BaseWindow, InputCommands):
@@ -45,7 +34,9 @@ class ChromiumWindow(BaseWindow, InputCommands):
     ) -> None:
         super().__init__(target, held_for)
         self.connection, self.session = connection, session
-        self._touched = _touched(version) if held_for.touch else {}
+        self.touched = held_for.touch
+        self._manners = mobile.manners(version) if held_for.touch else {}
+        self._screen = mobile.Screen(self.call, held_for.viewport) if held_for.touch else None
         self._chooser: dict[str, Any] | None = None
         self._worlds = Worlds(self._wake)
         self._on_picture: Callable[[bytes], None] | None = None
@@ -90,12 +81,17 @@ class ChromiumWindow(BaseWindow, InputCommands):
             ),
             (
                 "Emulation.setDeviceMetricsOverride",
-                {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+                {
+                    "width": width,
+                    "height": height,
+                    "deviceScaleFactor": 1,
+                    "mobile": self.touched,
+                },
             ),
             ("Emulation.setFocusEmulationEnabled", {"enabled": True}),
             ("Page.setInterceptFileChooserDialog", {"enabled": True}),
             ("Input.setInterceptDrags", {"enabled": True}),
-            *self._touched.items(),
+            *self._manners.items(),
         ]
         for method, params in set_up:
             self.connection.post(method, params, self.session)
@@ -215,6 +211,14 @@ class ChromiumWindow(BaseWindow, InputCommands):
         self.settled(limit)
         return self.traffic.status, ""
 
+    def settled(self, limit: float) -> bool:
+        """Wait until no navigation is under way, as everywhere; the page is seen whole then."""
+        came = super().settled(limit)
+        if self._screen and came and not self.dialog:
+            with suppress(BrowserError):  # it went away just now
+                self.viewport = self._screen.see_all()
+        return came
+
     def history(self, to: str, limit: float) -> None:
         """Go back, forward or load anew ("reload"), and wait for the document."""
         if to == "reload":
@@ -278,7 +282,9 @@ class ChromiumWindow(BaseWindow, InputCommands):
     # -- pictures ----------------------------------------------------------------------------
 
     def picture(self, quality: int = 70) -> bytes:
-        """Take a JPEG of the viewport."""
+        """Take a JPEG of the viewport, of which one pixel is one of CSS."""
+        if self._screen:
+            self.viewport = self._screen.see_all()
         result = self.call(
             "Page.captureScreenshot",
             10.0,
@@ -286,7 +292,8 @@ class ChromiumWindow(BaseWindow, InputCommands):
             quality=quality,
             optimizeForSpeed=True,
         )
-        return base64.b64decode(result["data"])
+        picture = base64.b64decode(result["data"])
+        return mobile.in_css_pixels(picture, self.viewport, quality) if self._screen else picture
 
     def start_pictures(self, take: Callable[[bytes], None], quality: int = 70) -> None:
         """Send a JPEG to `take` (on the reading thread) whenever the page looks different."""
@@ -327,6 +334,8 @@ class ChromiumWindow(BaseWindow, InputCommands):
         self.know_frame(frame["id"], frame.get("parentId", ""), frame.get("name", ""), frame["url"])
         if frame["id"] == self.main_frame:
             self.address = frame["url"]
+            if self._screen:
+                self._screen.starts_anew()
             self.on_change()
 
     def _moved_within(self, params: dict[str, Any]) -> None:
@@ -367,6 +376,9 @@ class ChromiumWindow(BaseWindow, InputCommands):
 
     def _picture(self, params: dict[str, Any]) -> None:
         self.post("Page.screencastFrameAck", sessionId=params["sessionId"])
+        scale = params["metadata"].get("pageScaleFactor") or 1.0
+        if self._screen and not self._screen.is_whole(scale):
+            return  # of a part of the page: nobody could say where on it things are
         if self._on_picture:
             self._on_picture(base64.b64decode(params["data"]))
 

@@ -7,6 +7,7 @@ import json
 from collections.abc import Callable
 from concurrent.futures import Future
 
+from lantern.browser import actions as act
 from lantern.browser.base_window import READ_IN, WORLD
 from lantern.browser.errors import (
     BrowserError,
@@ -16,7 +17,6 @@ from lantern.browser.errors import (
     NoAnswer,
     OutOfReach,
 )
-from lantern.browser.firefox import actions as act
 from lantern.browser.firefox import traffic
 from lantern.browser.firefox.frames import MOST_DEEP, WINDOW, FramesWindow, Params
 from lantern.browser.keys import chord, key_of

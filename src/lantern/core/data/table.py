@@ -113,7 +113,8 @@ class Trait:
             try:
                 browser_named(value)
             except UnknownName:
-                return f"There is no browser “{value}”.", f"Known: {', '.join(BROWSERS)}."
+                known = f"Known: {', '.join(BROWSERS)}, and “remote NAME”."
+                return f"There is no browser “{value}”.", known
         if self.type == "choice":
             if value in self.choices or not self.choices:
                 return "", ""

@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
 from lantern.core.elements.facts import Box
+from lantern.core.problems import BadInput
 
 Outcome = Literal["passed", "failed", "skipped"]
 Reason = Literal[
@@ -92,3 +93,12 @@ class StepResult:
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""
         return asdict(self)
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> StepResult:
+        """Read what `as_json` wrote; raises BadInput."""
+        try:
+            box = Box(**raw["box"]) if raw.get("box") else None
+            return cls(**{**raw, "box": box, "within": tuple(raw.get("within") or ())})
+        except (TypeError, ValueError) as error:
+            raise BadInput("That is no result of a sentence.", hint=str(error)) from error

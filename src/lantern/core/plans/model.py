@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields
 from typing import Any, Literal, get_args
 
 from lantern.core.engine.browsers import browser_named
+from lantern.core.plans.telling import Tell, read_tells
 from lantern.core.problems import BadInput, UnknownName
 from lantern.core.runs.places import check_labels
 from lantern.core.steps.labels import check_label
@@ -77,7 +78,7 @@ class Plan:
     `before_row` and `after_row` around each row instead of the project's, "" for none. `minutes` is
     the limit for the whole, 0 for none. `weight` is its share of the stations beside other plans;
     `needs` are labels that a station must have; `overlap` is what happens where it is to begin
-    while it still runs.
+    while it still runs; `tells` whom a mail is sent of it.
     """
 
     picks: tuple[Pick, ...] = ()
@@ -97,6 +98,7 @@ class Plan:
     weight: int = 1
     needs: tuple[str, ...] = ()
     overlap: Overlap = "wait"
+    tells: tuple[Tell, ...] = ()
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Plan:
@@ -123,6 +125,7 @@ class Plan:
             weight=_whole(raw.get("weight", 1), 1, MOST_WEIGHT, "The weight"),
             needs=check_labels(raw.get("needs") or ()),
             overlap=_one_of(raw.get("overlap", cls.overlap), Overlap, "overlap"),
+            tells=read_tells(raw.get("tells") or ()),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -130,7 +133,8 @@ class Plan:
         plain = {one.name: getattr(self, one.name) for one in fields(self)}
         listed = {name: list(value) for name, value in plain.items() if isinstance(value, tuple)}
         nested = {
-            name: [vars(one) for one in getattr(self, name)] for name in ("picks", "left_out")
+            name: [vars(one) for one in getattr(self, name)]
+            for name in ("picks", "left_out", "tells")
         }
         return plain | listed | nested
 

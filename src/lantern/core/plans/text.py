@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from lantern.core.plans.model import FLOWS, Plan
+from lantern.core.plans.telling import Tell
 from lantern.core.problems import Problem
 from lantern.core.text.names import close_to
 from lantern.core.text.nodes import Flow, FlowList, Spot, Trouble, read, write
@@ -28,7 +29,7 @@ NUMBERS = ("at_once", "retries", "minutes", "weight")
 K = TypeVar("K", int, str)
 TOP = (
     "lantern", "plan", "tests", "browsers", "left out", "environments", "needs", *PLAIN.values(),
-    *AROUND.values(),
+    *AROUND.values(), "told",
 )  # fmt: skip
 
 
@@ -39,6 +40,7 @@ class Named:
     tests: Mapping[int, str] = field(default_factory=dict)
     flows: Mapping[str, str] = field(default_factory=dict)
     environments: Mapping[int, str] = field(default_factory=dict)
+    people: Mapping[int, str] = field(default_factory=dict)
 
 
 def plan_text(name: str, plan: Plan, named: Named) -> str:
@@ -72,7 +74,19 @@ def plan_text(name: str, plan: Plan, named: Named) -> str:
     for part, words in AROUND.items():
         if called := named.flows.get(getattr(plan, part)):
             data[words] = called
+    told = [
+        _told(one, named)
+        for one in plan.tells
+        if one.whom != "person" or one.account in named.people
+    ]
+    if told:
+        data["told"] = told
     return write(data)
+
+
+def _told(one: Tell, named: Named) -> Flow:
+    who = {"person": named.people[one.account]} if one.whom == "person" else {"group": one.whom}
+    return Flow({**who, "when": FlowList(one.when)})
 
 
 @dataclass(frozen=True)
@@ -111,6 +125,7 @@ def read_plan(text: str, named: Named) -> Read:
     for part, words in AROUND.items():
         if parts[words].there:
             raw[part] = _id(parts[words], named.flows, "flow") or ""
+    raw["tells"] = [one for spot in parts["told"].items() if (one := _tell(spot, named))]
     try:
         plan = Plan.read(raw)
     except Problem as error:
@@ -131,6 +146,18 @@ def _pick(spot: Spot, named: Named) -> dict[str, Any] | None:
         return found | {"words": parts[kind].text()}
     test = _id(parts["test"], named.tests, "test")
     return None if test is None else found | {"test": test}
+
+
+def _tell(spot: Spot, named: Named) -> dict[str, Any] | None:
+    parts = spot.parts(("person", "group", "when"))
+    if parts["person"].there == parts["group"].there:
+        spot.wrong("Say one of person and group.")
+        return None
+    when = {"when": list(parts["when"].texts())}
+    if parts["group"].there:
+        return {"whom": parts["group"].text(), **when}
+    account = _id(parts["person"], named.people, "person")
+    return None if account is None else {"account": account, **when}
 
 
 def _cell(spot: Spot, named: Named) -> dict[str, Any] | None:

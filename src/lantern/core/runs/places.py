@@ -17,7 +17,7 @@ MODES: tuple[Mode, ...] = ("works", "paused", "draining")
 QUEUE = "casts."
 """The name of a queue of casts begins so."""
 LONGEST = 16
-"""Bytes of labels in the name of a queue."""
+"""Bytes of an engine, and of labels, in the name of a queue."""
 MOST_LABELS = 6
 """Labels of one station: it takes from a queue for each set of them."""
 
@@ -52,13 +52,18 @@ def check_labels(labels: Iterable[object]) -> tuple[str, ...]:
 def queue_of(engine: str, needs: Collection[str] = ()) -> str:
     """Return the name of the queue for casts of an engine with these needs.
 
-    Of many needs it is a digest: the queue tells of a job on a channel of PostgreSQL that is named
-    after it, and such names have at most 63 bytes.
+    Of many needs, and of a long engine, it is a digest: the queue tells of a job on a channel of
+    PostgreSQL that is named after it, and such names have at most 63 bytes.
     """
-    labels = ",".join(sorted(folded(needs)))
-    if len(labels.encode()) > LONGEST:
-        labels = hashlib.sha256(labels.encode()).hexdigest()[:LONGEST]
+    labels, engine = _short(",".join(sorted(folded(needs)))), _short(engine)
     return f"{QUEUE}{engine},{labels}" if labels else f"{QUEUE}{engine}"
+
+
+def _short(text: str) -> str:
+    """Return a text, or what stands for one that is too long for a part of a queue's name."""
+    if len(text.encode()) <= LONGEST:
+        return text
+    return hashlib.sha256(text.encode()).hexdigest()[:LONGEST]
 
 
 def queues_of(engines: Sequence[str], labels: Collection[str]) -> list[str]:

@@ -29,6 +29,8 @@ class Account(Base):
     name: Mapped[str] = mapped_column(String(120))
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str]
+    email: Mapped[str] = mapped_column(String(254), default="", server_default="")
+    """Where mails to them go, "" for nowhere."""
     disabled: Mapped[bool] = mapped_column(default=False, server_default="false")
     gone: Mapped[bool] = mapped_column(default=False, server_default="false")
     breakpoints_off: Mapped[bool] = mapped_column(default=False, server_default="false")

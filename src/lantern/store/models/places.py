@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
+    BigInteger,
     ForeignKey,
     Identity,
     String,
@@ -65,6 +66,8 @@ class Station(Base):
     """What owns browsers; `beat_at` is when it last said that it lives, `ended_at` when it ended.
 
     Its id is that of the place where it runs, so that it is the same one when it is started again.
+    One that joined over the network is known by a secret, of which there is a hash, and is a
+    `worker` of the queue by proxy; it has no address, and shows no stages.
     """
 
     __tablename__ = "stations"
@@ -87,3 +90,35 @@ class Station(Base):
     ended_at: Mapped[datetime | None]
     started_at: Mapped[datetime] = mapped_column(server_default=Now)
     beat_at: Mapped[datetime] = mapped_column(server_default=Now)
+    secret_hash: Mapped[str | None] = mapped_column(String(64), unique=True)
+    worker: Mapped[int | None] = mapped_column(BigInteger)
+
+
+class Invitation(Base):
+    """What lets one station join until it ends: only a hash of its token is kept."""
+
+    __tablename__ = "invitations"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    token_hash: Mapped[str] = mapped_column(String(64), unique=True)
+    made_by: Mapped[str] = mapped_column(String(120))
+    ends_at: Mapped[datetime]
+
+
+class RemoteBrowser(Base):
+    """A browser elsewhere, behind an address that speaks WebDriver.
+
+    `engine` is its name as rows have it, `sealed` the password of `user`; `told` is what the last
+    session showed of it, {} before there was one.
+    """
+
+    __tablename__ = "remote_browsers"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(40))
+    engine: Mapped[str] = mapped_column(String(60), unique=True)
+    address: Mapped[str] = mapped_column(String(500))
+    user: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    sealed: Mapped[bytes | None]
+    capabilities: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    told: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")

@@ -6,13 +6,17 @@ from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.drawings import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.elements import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.hooks import *  # noqa: F403
+from lantern.web.shapes.joined import *  # noqa: F403
 from lantern.web.shapes.keeping import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.mail import *  # noqa: F403
 from lantern.web.shapes.people import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.places import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.plans import *  # noqa: F403
 from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.proofs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.rehearsing import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.remotes import *  # noqa: F403
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.schedules import *  # noqa: F403
 from lantern.web.shapes.tables import *  # noqa: F403 - all of them are meant

@@ -17,6 +17,15 @@ class SignInAsk(Shape):
     password: str = Field(max_length=1000)
 
 
+class FirstAsk(Shape):
+    """The first lead, let in by the `token` of the address that the start of Lantern said."""
+
+    token: str = Field(max_length=200)
+    username: str = Field(max_length=80)
+    name: str = Field(default="", max_length=120)
+    password: str = Field(max_length=1000)
+
+
 class Person(Shape):
     """An account."""
 
@@ -25,6 +34,14 @@ class Person(Shape):
     name: str
     role: str
     disabled: bool
+    email: str
+
+
+class PersonNamed(Shape):
+    """An account by its name."""
+
+    id: int
+    name: str
 
 
 class Me(Shape):
@@ -41,6 +58,7 @@ class NewPerson(Shape):
     name: str = Field(default="", max_length=120)
     role: str = "tester"
     password: str = Field(max_length=1000)
+    email: str = Field(default="", max_length=254)
 
 
 class PasswordChange(Shape):
@@ -56,6 +74,7 @@ class PersonChange(Shape):
     name: str | None = Field(default=None, max_length=120)
     role: str | None = None
     disabled: bool | None = None
+    email: str | None = Field(default=None, max_length=254)
     password: str | None = Field(default=None, max_length=1000)
 
 

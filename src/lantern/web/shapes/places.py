@@ -26,7 +26,7 @@ class BrowserOut(Shape):
     """A browser that rows can run in: `name` as people write it, offered by so many stations.
 
     `can` tells what its engine does beyond playing what was recorded, `package` what brings it,
-    `versions` which versions of it the stations have.
+    `versions` which versions of it the stations have, `lacks` what it can not do of it.
     """
 
     name: str
@@ -34,6 +34,7 @@ class BrowserOut(Shape):
     engine: str
     package: str
     can: list[str]
+    lacks: list[str]
     stations: int
     versions: list[str]
 
@@ -172,12 +173,14 @@ class EngineHere(Shape):
 class StationOut(Shape):
     """A station: the engines that it can start, the browsers that run there, how busy it is.
 
-    `load` is of its machine, by processor; `up` tells whether it lives.
+    `load` is of its machine, by processor; `up` tells whether it lives, `joined` whether it joined
+    over the network.
     """
 
     id: str
     name: str
     up: bool
+    joined: bool
     mode: Mode
     labels: list[str]
     engines: list[EngineHere]
@@ -203,9 +206,10 @@ class StationChange(Shape):
     labels: list[str] | None = Field(default=None, max_length=20)
 
 
-class StationCast(Shape):
-    """A cast that a station plays."""
+class Playing(Shape):
+    """A cast that a station, told by its id, plays."""
 
+    station: str
     cast: int
     run: int
     test: str
@@ -239,7 +243,7 @@ class StationWhole(Shape):
     """A station with what it plays, and what it did in the last fourteen days."""
 
     station: StationOut
-    plays: list[StationCast]
+    plays: list[Playing]
     days: list[StationDay]
     failures: list[StationFailure]
 

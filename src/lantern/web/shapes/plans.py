@@ -8,7 +8,9 @@ from typing import Literal
 from pydantic import Field
 
 from lantern.core.plans.model import OnFailure, OrderKind, Overlap, PickKind
+from lantern.core.plans.telling import When, Whom
 from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.places import Playing
 from lantern.web.shapes.runs import CastOut
 
 
@@ -26,6 +28,14 @@ class CellShape(Shape):
 
     test: int
     browser: str = Field(max_length=60)
+
+
+class TellShape(Shape):
+    """Whom a plan tells, and when: see core.plans.telling.Tell."""
+
+    whom: Whom = "person"
+    account: int = 0
+    when: list[When] = Field(default=["failed"])
 
 
 class PlanBody(Shape):
@@ -48,6 +58,7 @@ class PlanBody(Shape):
     weight: int = 1
     needs: list[str] = Field(default=[])
     overlap: Overlap = "wait"
+    tells: list[TellShape] = Field(default=[])
 
 
 class NewPlan(Shape):
@@ -137,7 +148,7 @@ class OutlookOut(Shape):
 
     `missing` names the browsers that no station offers, `stations` those that can play a part of
     it, `problems` what would fail for certain by test, `empty` the picks that lead to nothing.
-    `trouble` is why it can not start, "" when it can.
+    `trouble` is why it can not start, "" when it can; `lacks` what an engine can not do, by title.
     """
 
     tests: list[TestChosen]
@@ -146,18 +157,20 @@ class OutlookOut(Shape):
     stations: list[str]
     missing: list[str]
     problems: dict[str, list[str]]
+    lacks: dict[str, list[str]]
     empty: list[str]
     trouble: str
 
 
 class PlanOut(Shape):
-    """A plan in full; `names` are those of the tests that are picked, by number."""
+    """A plan in full; `names` are those of picked tests, `people` of who is told, by number."""
 
     id: int
     name: str
     version: int
     plan: PlanBody
     names: dict[int, str]
+    people: dict[int, str]
     author: str
     changed_at: datetime
 
@@ -207,18 +220,6 @@ class MatrixRow(Shape):
     phase: Literal["before", "main", "after"]
     state: str
     cells: list[MatrixCell]
-
-
-class Playing(Shape):
-    """A cast that a station plays."""
-
-    cast: int
-    run: int
-    test: str
-    number: int
-    browser: str
-    sentence: str
-    since: datetime | None
 
 
 class StationPlays(Shape):

@@ -12,6 +12,7 @@ from pydantic import Field
 from lantern.core.steps.edits import EDITS
 from lantern.core.steps.model import InputKind, OnFailure, OnInterrupted, Pictures
 from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.people import PersonNamed
 from lantern.web.shapes.places import EnvironmentOut
 from lantern.web.shapes.tables import RowChangeOut, RowOut, TakenColumn
 
@@ -225,6 +226,7 @@ class TestOut(Shape):
     `rows` is null where the request prefers a lean answer (`Prefer: return=lean`); the table can
     be asked for by itself, and has changed when `table_version` has. `shared` is the table that
     other tests may use as well, `names` are those that values can be taken from, by source.
+    `owner` is who is told of it where a plan says so.
     """
 
     id: int
@@ -232,6 +234,7 @@ class TestOut(Shape):
     name: str
     version: int
     baseline: int | None
+    owner: PersonNamed | None
     environment: EnvironmentOut
     steps: list[StepOut]
     scenes: list[SceneOut]
@@ -272,6 +275,7 @@ class TestChange(Shape):
     name: str | None = None
     was: str | None = None
     environment: int | None = None
+    owner: int | None = None
 
 
 class CopyAsk(Shape):

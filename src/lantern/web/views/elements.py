@@ -16,9 +16,8 @@ from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.naming import propose_name
 from lantern.core.elements.repair import FINDS_NOTHING, propose, repaired, verdict
 from lantern.core.elements.strength import Worlds, stronger
-from lantern.core.engine.browsers import browser_named
 from lantern.core.problems import Missing
-from lantern.store import acts, elements, merging, pages
+from lantern.store import acts, elements, merging, pages, pictures
 from lantern.store import models as tables
 from lantern.store.database import tell
 from lantern.web import shapes
@@ -348,8 +347,7 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
         if element.id in (step.get("element"), step.get("onto"))
     }
     query = (
-        select(tables.Result, tables.Cast.browser)
-        .join(tables.Cast, tables.Result.cast_id == tables.Cast.id)
+        select(tables.Result)
         .filter(
             tables.Result.step_id.in_(steps),
             tables.Result.outcome == "passed",
@@ -357,10 +355,10 @@ def _as_it_was(session: Session, element: Element) -> tuple[str, list[float] | N
         )
         .order_by(tables.Result.id.desc())
     )
-    passed, browser = session.execute(query.limit(1)).first() or (None, "")
-    if passed and passed.details.get("box"):
-        box = Box(**passed.details["box"])
-        return passed.picture, list(box.shares(browser_named(browser).viewport))
+    passed = session.scalar(query.limit(1))
+    size = pictures.size(session, passed.picture) if passed else None
+    if passed and size and passed.details.get("box"):
+        return passed.picture, list(Box(**passed.details["box"]).shares(size))
     recorded = next((step for step in steps.values() if step.get("picture")), None)
     return (str(recorded["picture"]), recorded.get("box")) if recorded else ("", None)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import urllib.request
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal
 from urllib.parse import urlencode
@@ -18,7 +19,7 @@ from lantern import __version__
 from lantern.core.elements.clues import OPERATORS
 from lantern.core.elements.kinds import KINDS
 from lantern.core.elements.suggesting import FACTS
-from lantern.core.engine.browsers import BROWSERS, ENGINES
+from lantern.core.engine.browsers import Browser, Engine
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.defects import SEVERITIES, STATES
@@ -28,7 +29,7 @@ from lantern.core.steps.properties import COMPARISONS, PROPERTIES
 from lantern.core.values.made import FUNCTIONS
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.templates import check_name
-from lantern.store import accounts, audit, lists, pictures, stations, vault
+from lantern.store import accounts, audit, lists, pictures, remotes, stations, vault
 from lantern.store.database import tell
 from lantern.store.models import Environment
 from lantern.web import shapes
@@ -86,19 +87,26 @@ def browsers() -> Response:
     with services().database.session() as session:
         there = [one for one in stations.alive(session) if one.mode == "works"]
         offered = [{name: str(one.versions.get(name, "")) for name in one.engines} for one in there]
-    found = [
-        shapes.BrowserOut(
-            name=name,
-            title=browser.title,
-            engine=browser.engine,
-            package=ENGINES[browser.engine].package,
-            can=ENGINES[browser.engine].can(),
-            stations=sum(browser.engine in engines for engines in offered),
-            versions=sorted({one.get(browser.engine, "") for one in offered} - {""}),
-        )
-        for name, browser in BROWSERS.items()
-    ]
+        found = [
+            _browser(name, browser, remotes.engine(session, browser.engine), offered)
+            for name, browser in remotes.catalogue(session).items()
+        ]
     return reply(shapes.BrowsersOut(browsers=found))
+
+
+def _browser(
+    name: str, browser: Browser, engine: Engine, offered: Sequence[Mapping[str, str]]
+) -> shapes.BrowserOut:
+    return shapes.BrowserOut(
+        name=name,
+        title=browser.title,
+        engine=browser.engine,
+        package=engine.package,
+        can=engine.can(),
+        lacks=list(engine.lacks),
+        stations=sum(browser.engine in engines for engines in offered),
+        versions=sorted({one.get(browser.engine, "") for one in offered} - {""}),
+    )
 
 
 @api.get("/catalogue", operation_id="catalogue", responses={200: shapes.Catalogue})

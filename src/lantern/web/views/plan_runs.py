@@ -106,25 +106,9 @@ def _left(
 
 
 def _stations(session: Session, key: int) -> list[shapes.StationPlays]:
-    query = (
-        select(tables.Cast, tables.Run.test_name)
-        .join(tables.Run, tables.Run.id == tables.Cast.run_id)
-        .filter(tables.Run.plan_run_id == key, tables.Cast.outcome == "running")
-        .order_by(tables.Cast.started_at)
-    )
     plays: dict[str, list[shapes.Playing]] = {}
-    for one, test in session.execute(query):
-        plays.setdefault(one.station_id, []).append(
-            shapes.Playing(
-                cast=one.id,
-                run=one.run_id,
-                test=test,
-                number=one.number,
-                browser=one.browser,
-                sentence=one.current,
-                since=one.started_at,
-            )
-        )
+    for one in stations.playing(session, tables.Run.plan_run_id == key):
+        plays.setdefault(one.station, []).append(shapes.Playing(**one._mapping))
     return [
         shapes.StationPlays(station=one.name, places=one.places, plays=plays.get(one.id, []))
         for one in stations.alive(session)

@@ -20,12 +20,15 @@ api = blueprint("plans")
 def _plan_out(session: Session, row: tables.Plan) -> shapes.PlanOut:
     newest = session.get_one(tables.PlanVersion, (row.id, row.version))
     author = newest.author_id
+    plan = Plan.read(row.body)
+    people = {one.account for one in plan.tells if one.account}
     return shapes.PlanOut(
         id=row.id,
         name=row.name,
         version=row.version,
         plan=shapes.PlanBody.model_validate(row.body),
-        names=_names(session, Plan.read(row.body)),
+        names=_names(session, plan),
+        people=accounts.names(session, people),
         author=accounts.names(session, {author}).get(author, "") if author else "",
         changed_at=row.changed_at,
     )
@@ -173,6 +176,7 @@ def look_ahead(body: shapes.PlanBody) -> Response:
             stations=[one.name for one in told.stations],
             missing=list(told.missing),
             problems={name: list(said) for name, said in told.problems.items()},
+            lacks={title: list(said) for title, said in told.lacks.items()},
             empty=list(found.empty),
             trouble=trouble or ("" if told.casts else "All of it is left out."),
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Response, request
 
-from lantern.store import accounts, audit, lists, tokens
+from lantern.store import accounts, audit, first, lists, tokens
 from lantern.store.models import Account
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, need_lead, reply, services, signed_in
@@ -24,6 +24,11 @@ def sign_in(body: shapes.SignInAsk) -> Response:
     account = checked(body.username, body.password)
     if account is None:
         return problem("wrong", "That name and password do not fit together.", 401, "password")
+    return _signed_in(account)
+
+
+def _signed_in(account: Account) -> Response:
+    """Sign somebody in on this browser."""
     with services().database.session() as session:
         account = accounts.get(session, account.id)
         token, entry = accounts.sign_in(session, account)
@@ -59,6 +64,15 @@ def checked(username: str, password: str) -> Account | None:
             audit.note_once(session, "sign-in refused", about=username, origin=_origin())
         raise
     return account
+
+
+@api.post("/first", operation_id="firstLead", responses={200: shapes.Me})
+def first_lead(body: shapes.FirstAsk) -> Response:
+    """Make the account of the first lead, by the address that the start of Lantern said."""
+    with services().database.session() as session:
+        account = first.make(session, body.token, body.username, body.name, body.password)
+        audit.note(session, "account created", account.name, f"{account.name}, lead", _origin())
+    return _signed_in(account)
 
 
 @api.post("/sign-out", operation_id="signOut", responses={200: shapes.Done})
@@ -134,6 +148,7 @@ def create_person(body: shapes.NewPerson) -> Response:
     need_lead()
     with services().database.session() as session:
         account = accounts.create(session, body.username, body.name, body.role, body.password)
+        accounts.change(session, account, email=body.email)
         audit.note(session, "account created", me().name, f"{account.name}, {account.role}")
     return reply(shapes.Person.model_validate(account))
 
@@ -145,7 +160,14 @@ def change_person(path: shapes.ById, body: shapes.PersonChange) -> Response:
     with services().database.session() as session:
         account = accounts.get(session, path.id)
         before = account.role, account.disabled, account.name
-        accounts.change(session, account, name=body.name, role=body.role, disabled=body.disabled)
+        accounts.change(
+            session,
+            account,
+            name=body.name,
+            role=body.role,
+            disabled=body.disabled,
+            email=body.email,
+        )
         if body.password is not None:
             accounts.change_password(session, account, body.password)
             audit.note(session, "password reset", me().name, account.name, _origin())

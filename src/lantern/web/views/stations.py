@@ -7,7 +7,7 @@ from datetime import date
 from flask import Response, request
 from sqlalchemy.orm import Session
 
-from lantern.core.engine.browsers import ENGINES
+from lantern.core.engine.browsers import ENGINES, REMOTE, engine_called
 from lantern.store import audit, stations
 from lantern.store import models as tables
 from lantern.web import shapes
@@ -21,14 +21,17 @@ def _station(one: tables.Station) -> shapes.StationOut:
         id=one.id,
         name=one.name,
         up=stations.is_alive(one),
+        joined=one.secret_hash is not None,
         mode=stations.offer_of(one).mode,
         labels=list(one.labels),
         engines=[
             shapes.EngineHere(
-                name=name, title=ENGINES[name].title, version=str(one.versions.get(name, ""))
+                name=name,
+                title=engine_called(name).title,
+                version=str(one.versions.get(name, "")),
             )
             for name in one.engines
-            if name in ENGINES
+            if name in ENGINES or name.startswith(REMOTE)
         ],
         browser=one.browser,
         busy=one.busy,
@@ -62,7 +65,10 @@ def _whole(session: Session, key: str) -> shapes.StationWhole:
         days.setdefault(one.day, {})[one.outcome] = one.casts
     return shapes.StationWhole(
         station=_station(stations.get(session, key)),
-        plays=[shapes.StationCast(**one._mapping) for one in stations.playing(session, key)],
+        plays=[
+            shapes.Playing(**one._mapping)
+            for one in stations.playing(session, tables.Cast.station_id == key)
+        ],
         days=[shapes.StationDay(day=day, casts=casts) for day, casts in days.items()],
         failures=[
             shapes.StationFailure(**one._mapping) for one in stations.last_failures(session, key)

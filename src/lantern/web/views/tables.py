@@ -23,7 +23,7 @@ from lantern.core.steps.edits import SetTable, TakeTable
 from lantern.core.steps.model import Document, Row
 from lantern.exchange import csv_rows, sheets
 from lantern.exchange.reading import read_apart
-from lantern.store import elements, files, pictures, runs, tables, tests
+from lantern.store import elements, files, pictures, remotes, runs, stations, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Test
 from lantern.store.rows import row_count, unpacked
@@ -44,13 +44,18 @@ def table_out(session: Session, test: Test) -> shapes.TableOut:
     owner = tables.owner(session, test)
     document = unpacked(owner)
     offered = _offered(session, owner)
+    browsers = _browsers(session)
     return shapes.TableOut(
         id=owner.id,
         version=owner.version,
         table_version=owner.table_version,
         columns=[
             shapes.ColumnOut(
-                name=name, offers=list(trait.offers) or offered.get(name, []), **trait.as_json()
+                name=name,
+                offers=browsers
+                if trait.role == "browser"
+                else list(trait.offers) or offered.get(name, []),
+                **trait.as_json(),
             )
             for name in document.columns
             for trait in [document.trait(name)]
@@ -58,6 +63,13 @@ def table_out(session: Session, test: Test) -> shapes.TableOut:
         rows=[shapes.RowOut.model_validate(row) for row in document.rows],
         source={name: str(value) for name, value in document.source.items()},
     )
+
+
+def _browsers(session: Session) -> list[str]:
+    """Return the browsers that stations offer now; all that there are while none is up."""
+    known = remotes.catalogue(session)
+    there = {name for one in stations.offers(session) for name in one.engines}
+    return [name for name, one in known.items() if one.engine in there] or list(known)
 
 
 def _offered(session: Session, owner: Test) -> dict[str, list[str]]:

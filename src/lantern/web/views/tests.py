@@ -24,6 +24,7 @@ from lantern.core.steps.tree import around
 from lantern.core.values.sources import SOURCES
 from lantern.core.values.wording import in_words
 from lantern.store import (
+    accounts,
     acts,
     calls,
     elements,
@@ -127,6 +128,7 @@ def test_out(session: Session, test: Test) -> shapes.TestOut:
         name=test.name,
         version=test.version,
         baseline=test.baseline,
+        owner=_person(session, test.created_by),
         environment=environment_out(test.environment, secrets),
         steps=steps,
         scenes=[
@@ -170,6 +172,12 @@ def _constants(
         )
         for one in constants(document.steps, known)
     ]
+
+
+def _person(session: Session, key: int | None) -> shapes.PersonNamed | None:
+    """Return a person by name, None for nobody and for who is gone."""
+    person = session.get(models.Account, key) if key else None
+    return None if person is None or person.gone else shapes.PersonNamed.model_validate(person)
 
 
 def flow_brief(key: str, flow: Flow) -> shapes.FlowBrief:
@@ -238,7 +246,7 @@ def get_test(path: shapes.ById) -> Response:
 
 @api.patch("/tests/<int:id>", operation_id="changeTest", responses={200: shapes.TestOut})
 def change_test(path: shapes.ById, body: shapes.TestChange) -> Response:
-    """Change a test's name or environment."""
+    """Change a test's name, environment or owner."""
     with services().database.session() as session:
         test = tests.get(session, path.id, lock=True)
         if body.name is not None:
@@ -250,6 +258,8 @@ def change_test(path: shapes.ById, body: shapes.TestChange) -> Response:
                 raise Missing("That environment does not exist.", where="environment")
             test.environment = environment
             test.environment_id = environment.id
+        if body.owner is not None:
+            test.created_by = accounts.get(session, body.owner).id
         session.flush()
         tell(session, "test", id=test.id, version=test.version)
         shape = test_out(session, test)

@@ -255,5 +255,9 @@ for (const canvas of document.querySelectorAll('[data-canvas]')) {
   pen.lineTo(300, 20)
   pen.lineTo(390, 150)
   pen.stroke()
-  canvas.addEventListener('click', (event) => note('curve', event.offsetX > 200 ? 'right half' : 'left half'))
+  // Not offsetX: browsers do not agree whether the border counts.
+  canvas.addEventListener('click', (event) => {
+    const box = canvas.getBoundingClientRect()
+    note('curve', event.clientX - box.left > box.width / 2 ? 'right half' : 'left half')
+  })
 }

@@ -1,10 +1,11 @@
-"""Mouse and keys of a Firefox window, as lists of actions that the browser performs.
+"""Mouse and keys as lists of actions that a browser performs, as WebDriver has them.
 
 Source of the key values: https://www.w3.org/TR/webdriver2/#keyboard-actions.
 """
 
 from __future__ import annotations
 
+from math import floor
 from typing import Any
 
 from lantern.browser.keys import MODIFIERS, Key
@@ -33,8 +34,8 @@ def mouse(*actions: Action) -> list[Action]:
 
 
 def move(x: float, y: float, duration: int = 0) -> Action:
-    """Move to a point of the viewport, in so many milliseconds."""
-    return {"type": "pointerMove", "x": round(x), "y": round(y), "duration": duration}
+    """Move to the pixel of the viewport in which a point lies, in so many milliseconds."""
+    return {"type": "pointerMove", "x": floor(x), "y": floor(y), "duration": duration}
 
 
 def press(x: float, y: float, button: str = "left", count: int = 1) -> list[Action]:
@@ -60,6 +61,26 @@ def keys(pressed: list[Key], modifiers: int = 0) -> list[Action]:
         value = CODES.get(key.key, key.key)
         actions += [{"type": "keyDown", "value": value}, {"type": "keyUp", "value": value}]
     actions += [{"type": "keyUp", "value": value} for value in reversed(held)]
+    return [{"type": "key", "id": "keys", "actions": actions}]
+
+
+SHIFTED = frozenset('~!@#$%^&*()_+{}|:"<>?ABCDEFGHIJKLMNOPQRSTUVWXYZ')
+"""Letters for which a person at a keyboard for English holds Shift."""
+
+
+def typed(text: str) -> list[Action]:
+    """Type letters one after the other, with Shift held where a person would hold it.
+
+    A browser may know by the letter alone what is meant, or only by the key and Shift.
+    """
+    shift = CODES["Shift"]
+    actions: list[Action] = []
+    for letter in text:
+        stroke = [{"type": "keyDown", "value": letter}, {"type": "keyUp", "value": letter}]
+        if letter in SHIFTED:
+            stroke.insert(0, {"type": "keyDown", "value": shift})
+            stroke.append({"type": "keyUp", "value": shift})
+        actions += stroke
     return [{"type": "key", "id": "keys", "actions": actions}]
 
 

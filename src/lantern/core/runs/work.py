@@ -1,0 +1,86 @@
+"""What a station is given to play a cast: all of it, and nothing beyond."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from datetime import date
+from typing import Any
+
+from lantern.core.elements.clues import Element
+from lantern.core.engine.attempt import Flow, Script
+from lantern.core.problems import BadInput
+from lantern.core.steps.model import Document
+from lantern.core.values.sources import Names
+
+
+@dataclass(frozen=True)
+class Work:
+    """A cast that was taken under a `token`, by the queue's `job`, with all that playing it needs.
+
+    `body`, `elements` and `flows` are those of its run, as they were when it was queued; `secrets`
+    the values that its environment keeps secret, by name; `files` the digests of the files of its
+    test, by name; `day` is the day on which it was queued; `first` tells that it is the run's first
+    cast. `test`, `account` and `plan_run` are numbers;
+    `trouble` says why it can not be played at all, "" where it can.
+    """
+
+    cast: int
+    token: str
+    job: int
+    run: int
+    number: int
+    browser: str
+    values: Mapping[str, str]
+    kind: str
+    address: str
+    body: Mapping[str, Any]
+    elements: Mapping[str, Any]
+    flows: Mapping[str, Any]
+    files: Mapping[str, str]
+    variables: Mapping[str, str]
+    secrets: Mapping[str, str]
+    seed: str
+    day: date
+    first: bool = False
+    test: int | None = None
+    account: int | None = None
+    plan_run: int | None = None
+    trouble: str = ""
+
+    def script(self) -> Script:
+        """Return what is to be played; raises BadInput for what can not be read."""
+        document = Document.read(dict(self.body))
+        known = {key: Element.read(raw) for key, raw in self.elements.items()}
+        flows = {
+            key: Flow(raw["name"], Document.read(raw["body"])) for key, raw in self.flows.items()
+        }
+        names = Names(
+            row=dict(self.values),
+            env={**self.variables, "base_url": self.address},
+            secret=dict(self.secrets),
+            given={one.name: one.default for one in document.takes},
+            seed=f"{self.seed}|{self.number}",
+            today=self.day,
+        )
+        return Script(document, known, names, self.address, flows)
+
+    def unseen(self) -> dict[str, str]:
+        """Return by step the elements that are known by their clues alone."""
+        return {
+            step["id"]: step["element"]
+            for step in self.body.get("steps", [])
+            if step["element"] and not self.elements.get(step["element"], {}).get("seen")
+        }
+
+    def as_json(self) -> dict[str, Any]:
+        """Return it as a JSON object."""
+        return asdict(self) | {"day": self.day.isoformat()}
+
+    @classmethod
+    def read(cls, raw: Mapping[str, Any]) -> Work:
+        """Read what `as_json` wrote; raises BadInput."""
+        try:
+            return cls(**{**raw, "day": date.fromisoformat(raw["day"])})
+        except (KeyError, TypeError, ValueError) as error:
+            raise BadInput("That is no cast to be played.", hint=str(error)) from error
