@@ -1,8 +1,9 @@
 /** Where input reaches a node, or what keeps it away. */
-import { unchanged } from './changing'
 import { boxOf, enabled, nameOf, textOf, visible } from './facts'
 import type { Box } from './facts'
 import { beingMade } from './making'
+import { expectPress } from './meeting'
+import { animations, comesToRest, frame, mayMove, restless } from './moving'
 import { closest, handleOf, nodeAt, nodeOf, parentOf } from './nodes'
 
 export interface Aimed {
@@ -14,21 +15,8 @@ export interface Aimed {
   by: string
 }
 
-const frame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()))
-
 function same(a: Box, b: Box): boolean {
   return a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height
-}
-
-/** Frames to watch before a node counts as still: more while an animation of it is running. */
-function restless(node: Element): number {
-  const running = document.getAnimations().some((animation) => {
-    const target = (animation.effect as KeyframeEffect | null)?.target
-    return animation.playState === 'running' && target instanceof Element && target.contains(node)
-  })
-  if (running) return 3 // an animation that has just begun does not move at first
-  // What opens begins to move a frame or two after it is there.
-  return unchanged() < 150 ? 3 : 0
 }
 
 function words(node: Element): string {
@@ -89,6 +77,16 @@ function isTaken(hit: Element, node: Element): boolean {
   return !!control && control !== node && !reaches(node, control)
 }
 
+/** Whether a press that met something else missed the node: it moved, or a control came over it. */
+function isMissed(hit: Element, node: Element, { clientX, clientY }: PointerEvent): boolean {
+  if (!node.isConnected || reaches(hit, node)) return false
+  const there = [...node.getClientRects()].some(
+    ({ left, right, top, bottom }) =>
+      left <= clientX && clientX <= right && top <= clientY && clientY <= bottom,
+  )
+  return !there || isTaken(hit, node)
+}
+
 const TRIED = [0.5, 0.25, 0.75, 0.1, 0.9]
 
 /** Where in a box input reaches the node: its middle before all else, or the place that is wanted. */
@@ -140,7 +138,12 @@ export async function aim(target: Element, at: [number, number] | null = null): 
   }
   answer.box = boxOf(node)
   if (beingMade()) return { ...answer, problem: 'moving' }
-  for (let frames = restless(node); frames > 0; frames -= 1) {
+  const running = animations(node)
+  if (running.some(comesToRest)) return { ...answer, problem: 'moving' }
+  // The end of a movement is known before it is drawn: until then things lie where they were.
+  if (mayMove(node)) await frame()
+  answer.box = boxOf(node)
+  for (let frames = restless(running); frames > 0; frames -= 1) {
     await frame()
     const now = boxOf(node)
     if (!same(now, answer.box)) return { ...answer, box: now, problem: 'moving' }
@@ -157,7 +160,10 @@ export async function aim(target: Element, at: [number, number] | null = null): 
   if (answer.x < 0 || answer.y < 0 || answer.x > view.width || answer.y > view.height)
     return { ...answer, problem: 'outside' }
   const place = reached(node, whole, at)
-  if (place) return { ...answer, ...place }
+  if (place) {
+    expectPress(answer.handle, (hit, event) => (isMissed(hit, node, event) ? words(hit) : ''))
+    return { ...answer, ...place }
+  }
   const hit = nodeAt(answer.x, answer.y)
   return { ...answer, problem: 'covered', by: hit ? words(hit) : '' }
 }

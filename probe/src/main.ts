@@ -11,6 +11,7 @@ import { looks, quiet, watch } from './changing'
 import { lookup } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { beingMade } from './making'
+import { metBy, startMeeting } from './meeting'
 import { read, readAll, toChoose, toType } from './reading'
 import { lookForHosts, startReporting } from './reporting'
 import { shown } from './showing'
@@ -28,6 +29,7 @@ const probe = {
   quiet,
   aim: aimAt,
   centre,
+  metBy,
   read,
   toType,
   toChoose,
@@ -102,4 +104,5 @@ const probe = {
 if (!globalThis.lantern) {
   globalThis.lantern = probe
   watch(lookForHosts)
+  startMeeting()
 }

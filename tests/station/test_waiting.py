@@ -32,6 +32,44 @@ def test_an_element_that_moves_is_pressed_where_it_comes_to_rest(play, site):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
+FLEES = """<style>button { position: absolute; left: 20px; top: 60px }</style>
+    <button onclick="out.textContent = 'deleted'">Delete</button><button id=save>Save</button>
+    <p id=out>-</p><script>
+    addEventListener('pointermove', () => { save.style.left = '500px' })</script>"""
+
+
+def test_a_press_that_met_something_else_is_no_passed_sentence(play, site):
+    """What was aimed at went away under the pointer: what lay below it was pressed."""
+    site.put("/", FLEES)
+    failed = failure(play(step("press", SAVE), elements=[SAVE, OUT]))
+    assert failed.reason == "not ready"
+    assert "The press on “Save” went to button “Delete”" in failed.message
+
+
+def test_what_comes_over_a_thing_when_it_is_pointed_at_is_no_miss(play, site):
+    site.put(
+        "/",
+        f"""<style>#card {{ position: relative; width: 300px }} #shade {{ display: none;
+        position: absolute; inset: 0 }} #card:hover #shade {{ display: block }}</style>
+        <div id=card {TELL}><h2>Save</h2><div id=shade></div></div><p id=out>-</p>""",
+    )
+    card = element("Save", "heading")
+    notes = play(step("press", card), check("pressed true"), elements=[card, OUT])
+    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
+
+
+def test_what_only_changes_its_looks_is_not_waited_for(play, site):
+    site.put(
+        "/",
+        f"""<style>button {{ animation: glow 2s 1, turn 40s infinite }}
+        @keyframes glow {{ from {{ opacity: .5 }} to {{ opacity: 1 }} }}
+        @keyframes turn {{ from {{ color: red }} to {{ color: blue }} }}</style>
+        <button {TELL}>Save</button><p id=out>-</p>""",
+    )
+    notes = play(step("press", SAVE), check("pressed true"), elements=[SAVE, OUT], limit=1.5)
+    assert notes.outcome == "passed", [(one.reason, one.message) for one in notes.results]
+
+
 @pytest.mark.parametrize("where", ["page", "frame"])
 def test_what_late_styles_move_is_pressed_where_they_put_it(play, site, where):
     """A browser lays a page out before its styles are there; a press would meet nothing."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 from typing import Any, TypeVar
 
 import structlog
@@ -39,6 +40,8 @@ REST = 0.5
 """Seconds that requests under way get at the end of a row."""
 TELLS = 5.0
 """Seconds that those get which may change something: what was done last is to be done."""
+SOON = 2.0
+"""Seconds within which a page tells what a press met; a busy one need not."""
 SLICE = 0.1
 """Seconds of a long wait after which the guide is asked again."""
 NOTING = (ask.StepStarts, ask.StepFails, ask.StepEnds, ask.Now)
@@ -201,9 +204,15 @@ class Player:
 
     # -- acting --------------------------------------------------------------------------------
 
-    def press(self, request: ask.Mouse) -> None:
-        """Press at a point."""
-        self._page.press(request.x, request.y, request.button, request.count)
+    def press(self, request: ask.Mouse) -> str:
+        """Press at a point, and tell what was met there instead of what the press is for."""
+        page = self._page
+        page.press(request.x, request.y, request.button, request.count)
+        if not request.handle:
+            return ""
+        with suppress(BrowserError):  # the page is another one by now, or a dialog is the effect
+            return page.probe("metBy", request.handle, frame=request.frame, timeout=SOON) or ""
+        return ""
 
     def point_at(self, request: ask.PointAt) -> None:
         """Move the mouse to a point."""

@@ -27,7 +27,7 @@ class Driver(Protocol):
     def open(self, request: ask.Open) -> ask.Opened:
         """Answer Open."""
 
-    def press(self, request: ask.Mouse) -> None:
+    def press(self, request: ask.Mouse) -> str:
         """Answer Mouse."""
 
     def point_at(self, request: ask.PointAt) -> None:

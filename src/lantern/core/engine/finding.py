@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from lantern.core.elements.clues import POSITION, Element, held_by
 from lantern.core.elements.facts import Facts
@@ -10,7 +11,17 @@ from lantern.core.elements.kinds import candidates_of
 from lantern.core.elements.nearest import nearest_to
 from lantern.core.elements.repair import contradicts, doubted, found_by
 from lantern.core.engine.outcomes import Evidence, StepFailed
-from lantern.core.engine.requests import Aim, Aimed, Lookup, Nearby, Now, Play, Query, Seen
+from lantern.core.engine.requests import (
+    Aim,
+    Aimed,
+    Lookup,
+    Mouse,
+    Nearby,
+    Now,
+    Play,
+    Query,
+    Seen,
+)
 
 WAIT = 0.1
 """Longest time in seconds that the page waits for a change before it is looked at again:
@@ -164,3 +175,20 @@ def _not_found(element: Element, limit: float) -> Play[StepFailed]:
         f"{message} The nearest thing there is “{name}” ({near.score:.0%} likely): {differs}.",
         found=name,
     )
+
+
+def press(
+    target: Target, name: str, button: Literal["left", "right"] = "left", count: int = 1
+) -> Play[None]:
+    """Press what was found for an element of a name; raises StepFailed when something else was.
+
+    What the press did to that cannot be taken back, so it is not tried again.
+    """
+    facts, aimed = target.facts, target.aimed
+    met: str = yield from Mouse(aimed.x, aimed.y, button, count, facts.handle, facts.frame)
+    if met:
+        raise StepFailed(
+            "not ready",
+            f"The press on “{name}” went to {met}: the page moved at the last moment.",
+            hint="Wait for what moves it first, for example with a check.",
+        )

@@ -33,16 +33,21 @@ class Opened:
 
 
 @dataclass(frozen=True)
-class Mouse(Request[None]):
-    """Press at a point. Answer: None."""
+class Mouse(Request[str]):
+    """Press at a point; `handle` is the node in `frame` that it is for, 0 for whatever lies there.
+
+    Answer: in words, what the press met instead of that node; "" where it met it, or none knows.
+    """
 
     x: float
     y: float
     button: Literal["left", "right"] = "left"
     count: int = 1
+    handle: int = 0
+    frame: str = ""
 
-    def ask_of(self, driver: Driver) -> None:
-        driver.press(self)
+    def ask_of(self, driver: Driver) -> str:
+        return driver.press(self)
 
 
 @dataclass(frozen=True)

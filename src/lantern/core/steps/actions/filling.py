@@ -9,7 +9,7 @@ from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts, tidy
 from lantern.core.elements.kinds import KINDS, kind_of
 from lantern.core.engine import requests as ask
-from lantern.core.engine.finding import WAIT, Target, look_once
+from lantern.core.engine.finding import WAIT, Target, look_once, press
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import nearest
 from lantern.core.recording.events import Event
@@ -47,7 +47,7 @@ def _type_on(call: Call) -> ask.Play[None]:
     target = yield from call.ready()
     state: str | None = yield from ask.Read(target.facts.handle, "focused", target.facts.frame)
     if state != "yes":
-        yield from ask.Mouse(target.aimed.x, target.aimed.y)
+        yield from press(target, call.target().name)
     yield from ask.Letters(call.inputs["text"])
 
 
@@ -82,7 +82,7 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
     stamp: int | None = None
     there, _ = yield from look_once(wanted, aim=False, after=None, wait=0)
     if not any(facts.visible for facts in there):  # else the list is open already
-        yield from ask.Mouse(target.aimed.x, target.aimed.y)
+        yield from press(target, call.target().name)
     offered: list[str] = []
     last: list[str] = []
     since = start
@@ -121,7 +121,7 @@ def _pressed(facts: Facts, seen: ask.Seen) -> ask.Play[bool]:
         aimed = yield from ask.Aim(facts.handle, facts.frame)
     if aimed.problem:
         return False
-    yield from ask.Mouse(aimed.x, aimed.y)
+    yield from press(Target(facts, aimed), facts.text)
     return True
 
 
@@ -142,7 +142,7 @@ def _tick(wanted: Literal["yes", "no"]) -> Perform:
         target = yield from call.ready()
         state = yield from ask.Read(target.facts.handle, "ticked", target.facts.frame)
         if state != wanted:
-            yield from ask.Mouse(target.aimed.x, target.aimed.y)
+            yield from press(target, call.target().name)
 
     return perform
 

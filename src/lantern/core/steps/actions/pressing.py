@@ -7,7 +7,7 @@ from typing import Literal
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
-from lantern.core.engine.finding import WAIT, find, look_once
+from lantern.core.engine.finding import WAIT, find, look_once, press
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput
 from lantern.core.recording.events import Event
@@ -45,7 +45,7 @@ def _pixels(call: Call, name: str) -> float:
 def _mouse(button: Literal["left", "right"], count: int) -> Perform:
     def perform(call: Call) -> ask.Play[None]:
         target = yield from call.ready(place_in(call.inputs.get("at", "")))
-        yield from ask.Mouse(target.aimed.x, target.aimed.y, button, count)
+        yield from press(target, call.target().name, button, count)
 
     return perform
 
