@@ -96,6 +96,7 @@ def test_the_trace_says_what_was_looked_for_and_done_and_counts_the_same_again()
 SILENT = {
     "Now",
     "Downloads",
+    "Outstanding",
     "KeepDownload",
     "Windows",
     "StepStarts",

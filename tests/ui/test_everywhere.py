@@ -78,9 +78,9 @@ def test_three_tests_in_three_browsers_on_two_stations(lantern, other, elsewhere
     typed = step("q", "type", "piece", text="${row.piece}")
     shown = step("c", "check", "piece", property="value", comparison="is", expected="${row.shown}")
     made = (
-        make(stack, "Opens", opened(), rows=rows),
-        make(stack, "Types", *SIGN_IN, typed, rows=rows, limit=8),
-        make(stack, "Shows", *SIGN_IN, typed, shown, rows=rows, limit=8),
+        make(stack, "Opens", opened(), rows=rows, limit=20),
+        make(stack, "Types", *SIGN_IN, typed, rows=rows, limit=20),
+        make(stack, "Shows", *SIGN_IN, typed, shown, rows=rows, limit=10),
     )
     with stack.database.session() as session:
         wanted = Plan(tuple(Pick(test=test) for test in made), BROWSERS, at_once=4)

@@ -46,7 +46,7 @@ class Traffic:
         self._wake = wake
         self.noise = Noise()
         self.status = 0
-        self.under_way: set[str] = set()
+        self.under_way: dict[str, tuple[str, str]] = {}
         self.telling: set[str] = set()
         self.asked = False
         self._pressed = monotonic()
@@ -66,9 +66,14 @@ class Traffic:
         elif what not in self._habits:
             self.asked = True
         if waits:
-            self.under_way.add(request)
+            self.under_way[request] = what
             if method.upper() not in SAFE:
                 self.telling.add(request)
+
+    def outstanding(self) -> list[str]:
+        """Return what is waited for because of what was done, as "GET /path" with a host."""
+        now = list(self.under_way.values())
+        return [f"{way} {url[:200]}" for way, url in now if (way, url) not in self._habits]
 
     def told(self, way: str) -> None:
         """Take note that the page told its server something without waiting for an answer."""
@@ -86,7 +91,7 @@ class Traffic:
 
     def done(self, request: str) -> None:
         """Take note that a request is over."""
-        self.under_way.discard(request)
+        self.under_way.pop(request, None)
         self.telling.discard(request)
         self._wake()
 

@@ -124,6 +124,9 @@ class Player:
             raise Cancelled
         if not isinstance(request, NOTING):
             self._guide.before(request)
+        if isinstance(request, ask.ACTING):  # what is asked for from now on may come of it
+            for page in list(self.context.pages):
+                page.traffic.pressed()
         began = time.monotonic()
         try:
             answer = request.ask_of(self)
@@ -197,6 +200,10 @@ class Player:
     def quiet(self, request: ask.Quiet) -> bool:
         """Wait until the page is quiet."""
         return self._page.quiet(request.seconds, request.limit)
+
+    def outstanding(self, request: ask.Outstanding) -> Sequence[str]:
+        """Tell what the windows wait for."""
+        return [one for page in list(self.context.pages) for one in page.traffic.outstanding()]
 
     def run_code(self, request: ask.RunCode) -> ask.Ran:
         """Run Python apart."""

@@ -232,6 +232,7 @@ def keep_result(
         "console": list(console),
         "requests": list(requests),
         **{name: getattr(result, name) for name in NAMED},
+        **({"late": dict(result.late)} if result.late else {}),
     }
     kept = dict(result.kept)
     words, details, kept = everywhere([words, details, kept], lambda text: masked(text, hidden))

@@ -65,10 +65,15 @@ def check_severity(severity: str) -> str:
     return severity
 
 
-def see(session: Session, defect: Defect, result_id: int) -> None:
-    """Take note that a defect was seen in a result; a fixed or closed one is open again."""
-    row = {"defect_id": defect.id, "result_id": result_id}
-    session.execute(insert(Sighting).values(row).on_conflict_do_nothing())
+def see(session: Session, defect: Defect, *result_ids: int) -> None:
+    """Take note that a defect was seen in results; a fixed or closed one is open again.
+
+    Results that are gone, or did not fail, are passed over.
+    """
+    failed = select(Result.id).filter(Result.id.in_(result_ids), Result.outcome == "failed")
+    rows = [{"defect_id": defect.id, "result_id": key} for key in session.scalars(failed)]
+    if rows:
+        session.execute(insert(Sighting).values(rows).on_conflict_do_nothing())
     if defect.state in ("fixed", "closed"):
         defect.state = "open"
         defect.version += 1

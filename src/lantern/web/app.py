@@ -51,6 +51,7 @@ from lantern.web.views import (
     tables,
     tests,
     texts,
+    verdicts,
     versions,
 )
 
@@ -79,6 +80,7 @@ VIEWS = (
     keeping,
     rehearsing,
     defects,
+    verdicts,
     versions,
     texts,
 )

@@ -14,7 +14,8 @@ import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
 /** Raised from a result on record, or from a failure that a rehearsal showed. */
-const props = defineProps<{ resultId?: number; failure?: Shapes['FailureIn'] }>()
+/** `also` are results that failed of the same cause. */
+const props = defineProps<{ resultId?: number; failure?: Shapes['FailureIn']; also?: number[] }>()
 const open = defineModel<boolean>('open', { required: true })
 const router = useRouter()
 const catalogue = useCatalogue()
@@ -63,17 +64,18 @@ const {
           body: {
             result_id: props.resultId ?? null,
             failure: props.resultId ? null : (props.failure ?? null),
+            also: props.also ?? [],
             ...fields.value,
           },
         }),
       )
     if (!props.resultId) return ask(api.GET('/api/defects/{id}', { params: { path: { id: known } } }))
-    const body = { result_id: props.resultId }
+    const body = { result_id: props.resultId, also: props.also ?? [] }
     return ask(api.POST('/api/defects/{id}/sightings', { params: { path: { id: known } }, body }))
   },
   {
     inPlace: true,
-    stale: [['run'], ['defects']],
+    stale: [['run'], ['defects'], ['causes']],
     done: ({ defect }) => {
       dropDraft(place)
       open.value = false
@@ -139,6 +141,9 @@ const same = (id: number) => act(id)
             alt="The page at the failure"
           />
         </div>
+        <p v-if="also?.length" class="text-sm" data-role="also">
+          Seen in {{ also.length + 1 }} failures: they have one cause.
+        </p>
         <p class="text-xs text-soft">
           {{ draft.data.value.environment }} · {{ draft.data.value.browser }}
           <template v-if="draft.data.value.release"> · release {{ draft.data.value.release }}</template>

@@ -8,6 +8,7 @@ import { useRouter } from 'vue-router'
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useBrowserTitles } from '@/api/queries'
+import Spotlight from '@/features/review/Spotlight.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
@@ -194,6 +195,11 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
               {{ data.rows.length ? 'No test fits.' : 'Its runs were freed by the rules of keeping.' }}
             </p>
           </div>
+          <Spotlight
+            :plan-run="id"
+            :failed="(run.casts.failed ?? 0) + (run.casts.interrupted ?? 0)"
+            :over="!going"
+          />
           <WhatStationsDo v-if="going" :stations="data.stations" />
           <WhoWasTold v-if="!going" :plan-run="id" />
           <section v-if="data.last && !going" class="text-sm" data-role="changes">

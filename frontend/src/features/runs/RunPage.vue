@@ -8,6 +8,7 @@ import { useRoute } from 'vue-router'
 import { api, ask, mayChange, session } from '@/api/client'
 import { useEarlierResults, useResults, useRun } from '@/api/queries'
 import RaiseDefect from '@/features/defects/RaiseDefect.vue'
+import Spotlight from '@/features/review/Spotlight.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
@@ -82,6 +83,13 @@ watch(
   },
   { immediate: true }, // the results may be known already, from the workbench
 )
+
+const bad = computed(() => rows.value.filter((one) => one.failed_at).length)
+function openFailure(failure: { cast: number; result: number }) {
+  open(failure.cast)
+  paging.value = false
+  resultId.value = failure.result
+}
 
 function open(row: number) {
   rowId.value = row
@@ -214,6 +222,7 @@ const { act: cancel } = useAct(() =>
           </ul>
         </div>
       </div>
+      <Spotlight :run="id" :failed="bad" :over="!going" @open="openFailure" />
       <RunPages v-if="paging" :run="id" :test="ranTest" class="flex-1" />
       <div v-else class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">
         <section class="flex min-h-0 flex-col" aria-label="Rows">

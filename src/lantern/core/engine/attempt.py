@@ -8,6 +8,7 @@ from typing import Any
 
 from lantern.core.elements.clues import Element
 from lantern.core.engine import requests as ask
+from lantern.core.engine.late import look_late
 from lantern.core.engine.outcomes import Evidence, StepFailed, StepResult
 from lantern.core.problems import Problem
 from lantern.core.review.deeds import contradiction
@@ -93,8 +94,24 @@ def try_step(
     if failure and failure.reason != "browser died" and held.pictures != "none":
         evidence.picture = (yield from ask.Picture(failed=True)) or evidence.picture
     names = script.names
+    late = (yield from _late(step, call, failure)) if failure else {}
     result = ending(step, position, text, failure, evidence, end - start, limit, names)
+    result = replace(result, late=late)
     return Attempt(replace(result, contrary=_contrary(step, call, names)), value, call)
+
+
+def _late(step: Step, call: Call, failure: StepFailed) -> ask.Play[dict[str, Any]]:
+    seen = replace(call, evidence=Evidence(), picture=_no_picture)  # what was seen in time stays
+    try:
+        late = yield from look_late(action_of(step.action), seen, failure)
+    except (ask.StageLost, ask.PageGone, ask.DriverFailed, Problem):
+        return {}
+    return late.as_json() if late else {}
+
+
+def _no_picture() -> ask.Play[None]:
+    return
+    yield  # pragma: no cover - a generator that asks for nothing
 
 
 LONGEST_SAID = 80

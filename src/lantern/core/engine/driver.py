@@ -87,6 +87,9 @@ class Driver(Protocol):
     def quiet(self, request: ask.Quiet) -> bool:
         """Answer Quiet."""
 
+    def outstanding(self, request: ask.Outstanding) -> Sequence[str]:
+        """Answer Outstanding."""
+
     def run_code(self, request: ask.RunCode) -> ask.Ran:
         """Answer RunCode."""
 

@@ -64,7 +64,7 @@ class StepResult:
     `within` tells what it was played in, outermost first: flows and rounds of repeats;
     `attempts` how often it was carried out. `title` and `comment` are those that people gave the
     sentence; `thing` is what it really acted on, `contrary` tells where that is not what people
-    call it.
+    call it. `late` is what a second look saw after a failure (core.engine.late), {} for none.
     """
 
     step_id: str
@@ -89,6 +89,7 @@ class StepResult:
     comment: str = ""
     thing: str = ""
     contrary: str = ""
+    late: Mapping[str, Any] = field(default_factory=dict)
 
     def as_json(self) -> dict[str, Any]:
         """Return the result as a JSON object."""

@@ -73,10 +73,14 @@ class FailureIn(Shape):
 
 
 class NewDefect(Shape):
-    """A defect to be raised from a failed step on record, or else from a failure in a rehearsal."""
+    """A defect to be raised from a failed step on record, or else from a failure in a rehearsal.
+
+    `also` are the other results that failed of the same cause: it was seen in them as well.
+    """
 
     result_id: int | None = None
     failure: FailureIn | None = None
+    also: list[int] = Field(default_factory=list, max_length=20_000)
     title: str = Field(min_length=1, max_length=300)
     severity: str
     steps: str
@@ -86,9 +90,10 @@ class NewDefect(Shape):
 
 
 class SightingAsk(Shape):
-    """The defect was seen in another result."""
+    """The defect was seen in another result, and in those that failed of the same cause."""
 
     result_id: int
+    also: list[int] = Field(default_factory=list, max_length=20_000)
 
 
 class SightingOut(Shape):

@@ -133,7 +133,7 @@ def raise_defect(body: shapes.NewDefect) -> Response:
         defect = _made(session, body, failure, environment)
         defect.browser, defect.release = result.cast.version or run.browser, run.release
         defect.picture = result.picture
-        defects.see(session, defect, result.id)
+        defects.see(session, defect, result.id, *body.also)
         shape = _out(session, defect)
     return reply(shape)
 
@@ -203,7 +203,7 @@ def see_defect(path: shapes.ById, body: shapes.SightingAsk) -> Response:
         defect = _get(session, path.id)
         if session.get(Result, body.result_id) is None:
             raise Missing("That result does not exist any more.", where=str(body.result_id))
-        defects.see(session, defect, body.result_id)
+        defects.see(session, defect, body.result_id, *body.also)
         session.flush()
         shape = _out(session, defect)
     return reply(shape)

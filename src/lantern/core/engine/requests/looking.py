@@ -157,3 +157,11 @@ class Quiet(Request[bool]):
 
     def ask_of(self, driver: Driver) -> bool:
         return driver.quiet(self)
+
+
+@dataclass(frozen=True)
+class Outstanding(Request[Sequence[str]]):
+    """What the page waits for because of what was done to it. Answer: as "GET /path", in order."""
+
+    def ask_of(self, driver: Driver) -> Sequence[str]:
+        return driver.outstanding(self)

@@ -102,7 +102,8 @@ class Action:
     plays the steps inside it ("" for what has none): what `perform` returns decides, a bool for
     conditions, the values of each round for repeats. `limit` is a time limit of its own in
     seconds that holds where its step says nothing. `recorded` says how a recording comes to it,
-    None for what is only added by hand. Rehearsals stop before one that `holds`.
+    None for what is only added by hand. Rehearsals stop before one that `holds`. `looks` tells
+    whether what it waits for is there, at once and without doing anything.
     """
 
     name: str
@@ -117,3 +118,4 @@ class Action:
     limit: float | None = None
     recorded: Recorded | None = None
     holds: bool = False
+    looks: Callable[[Call], ask.Play[bool]] | None = None

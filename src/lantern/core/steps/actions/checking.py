@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from lantern.core.data.table import REFUSED
 from lantern.core.elements.clues import Element
@@ -63,6 +64,11 @@ def wait_for(call: Call) -> ask.Play[bool]:
     if value is None:
         yield from find(element, 0.0, call.evidence, ready=False, waited=call.limit)
     return False
+
+
+def looks(call: Call) -> ask.Play[bool]:
+    """Tell whether the property is as wanted now."""
+    return (yield from wait_for(replace(call, limit=0.0)))
 
 
 def _holds_now(value: str, operator: str, wanted: str) -> bool:
@@ -148,6 +154,7 @@ ENTRIES = (
             Input("expected"),
         ),
         help="Waits until the property is as expected, up to the time limit.",
+        looks=looks,
     ),
     Action(
         "check outcome",

@@ -76,7 +76,7 @@ def _choose(call: Call) -> ask.Play[None]:
 
 def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.Play[None]:
     """Open a list that the page draws itself, and press the option when it shows."""
-    wanted = Element("", option, "option", (Clue("text", "is", option, loose=True),))
+    wanted = _option(option)
     is_field = target.facts.tag in ("input", "textarea")
     typed = False
     stamp: int | None = None
@@ -113,6 +113,17 @@ def _choose_shown(call: Call, target: Target, option: str, start: float) -> ask.
                     yield from ask.Letters(option)
             since = now
     raise _no_option(call, option, offered)
+
+
+def _offers(call: Call) -> ask.Play[bool]:
+    """Tell whether an option is offered by a list that the page draws itself."""
+    option = "\n".join(tidy(line) for line in call.inputs["option"].splitlines())
+    found, _ = yield from look_once(_option(option), aim=False, after=None, wait=0)
+    return any(facts.visible for facts in found)
+
+
+def _option(text: str) -> Element:
+    return Element("", text, "option", (Clue("text", "is", text, loose=True),))
 
 
 def _pressed(facts: Facts, seen: ask.Seen) -> ask.Play[bool]:
@@ -263,6 +274,7 @@ ENTRIES = (
         frozenset({"choice list", "text box", "button"}),
         help="Chooses the option with that text, in a list of the browser or of the page itself.",
         recorded=recorded("change", "option", reads=_chosen),
+        looks=_offers,
     ),
     Action(
         "tick",

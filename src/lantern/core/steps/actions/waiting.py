@@ -6,7 +6,7 @@ from lantern.core.engine import requests as ask
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput
 from lantern.core.steps.actions.base import Action, Call, Input
-from lantern.core.steps.actions.checking import wait_for
+from lantern.core.steps.actions.checking import looks, wait_for
 from lantern.core.steps.properties import COMPARISONS
 
 LONGEST_PAUSE = 600.0
@@ -68,6 +68,7 @@ ENTRIES = (
             Input("comparison", "comparison", tuple(COMPARISONS), "is"),
             Input("expected", default="yes"),
         ),
+        looks=looks,
         help="Goes on as soon as it is so; fails when it is not within the time limit.",
     ),
     Action(

@@ -1,0 +1,1 @@
+"""Planted faults of known kind: whether the verdicts on them are right."""

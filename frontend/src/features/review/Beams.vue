@@ -1,0 +1,29 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { KINDS, percent } from './kinds'
+
+/** The shares of a verdict as beams of light: as wide as they are likely, and told in words. */
+const props = defineProps<{ shares: Record<string, number> }>()
+const beams = computed(() =>
+  KINDS.map((one) => ({ ...one, share: props.shares[one.kind] ?? 0 }))
+    .filter(({ share }) => share >= 0.005)
+    .sort((one, other) => other.share - one.share),
+)
+const told = computed(() => beams.value.map(({ kind, share }) => `${kind} ${percent(share)}`).join(', '))
+</script>
+
+<template>
+  <div class="text-xs" data-role="shares">
+    <div class="flex h-1.5 gap-px overflow-hidden rounded-full bg-sunk" role="img" :aria-label="told">
+      <span
+        v-for="one in beams"
+        :key="one.kind"
+        :class="one.beam"
+        :style="{ width: `${one.share * 100}%` }"
+        :title="`${one.kind} ${percent(one.share)}: ${one.means}`"
+      />
+    </div>
+    <p class="mt-0.5 truncate text-soft" aria-hidden="true" :title="told">{{ told }}</p>
+  </div>
+</template>

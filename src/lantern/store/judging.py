@@ -1,0 +1,221 @@
+"""Verdicts on what failed: made once, kept, put together by cause, and corrected by people."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from sqlalchemy import ColumnElement, Row, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from lantern.core.problems import BadInput, Missing, UnknownName
+from lantern.core.review.causes import Cause, Member, fingerprint, together
+from lantern.core.review.signs import READERS
+from lantern.core.review.verdicts import KINDS, judge
+from lantern.store import casts
+from lantern.store.database import tell
+from lantern.store.evidence import Gatherer
+from lantern.store.models import Cast, Correction, Judgement, Result, Run
+
+MOST_JUDGED = 40
+"""Failures that are judged at a time; whoever asks again has the next ones judged."""
+
+
+@dataclass(frozen=True)
+class Failed:
+    """A failure in a run: enough to name it in a list."""
+
+    result: int
+    cast: int
+    run: int
+    test: int | None
+    test_name: str
+    number: int
+    browser: str
+    sentence: str
+    message: str
+    picture: str
+    step: str
+    body: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Review:
+    """The causes of what failed in some runs; `left` failures are still to be judged."""
+
+    causes: list[Cause[Failed]]
+    failed: int
+    left: int
+    corrections: dict[tuple[str, str], Correction]
+    """The corrections that hold, by fingerprint and the verdict that they correct."""
+
+
+def verdict_of(session: Session, result_id: int) -> Judgement:
+    """Return the verdict on a failed result, made now if it was not yet.
+
+    Raises Missing, and BadInput for one that did not fail.
+    """
+    result = session.get(Result, result_id)
+    if result is None:
+        raise Missing("That result does not exist any more.", where=str(result_id))
+    if result.outcome != "failed":
+        raise BadInput("Only what failed is judged.", where=str(result_id))
+    kept = session.get(Judgement, result_id)
+    if kept:
+        return kept
+    run_id = casts.run_of(session, result.cast_id)
+    return _judge(session, Gatherer(session, run_id or 0), result)
+
+
+def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
+    """Judge a result and keep it; two that do so at once keep one."""
+    case = gatherer.case(result)
+    key = fingerprint(case)
+    said = corrected_before(session, key, gatherer.run)
+    if said:
+        case = gatherer.case(result, said)
+    judged = judge(case, READERS)
+    body = {
+        "shares": dict(judged.shares),
+        "signs": [asdict(sign) for sign in judged.signs],
+        "act": judged.act,
+        "given": dict(judged.given),
+        "wants": judged.wants,
+        "green": case.green.run if case.green else 0,
+    }
+    row = {"result_id": result.id, "fingerprint": key, "verdict": judged.verdict, "body": body}
+    session.execute(insert(Judgement).values(row).on_conflict_do_nothing())
+    return session.get_one(Judgement, result.id, populate_existing=True)
+
+
+def corrected_before(session: Session, key: str, run: Run) -> dict[str, int]:
+    """Return what people called failures of a fingerprint in other runs, and how often."""
+    query = select(Correction.kind).filter(Correction.fingerprint == key)
+    query = query.filter(func.coalesce(Correction.run_id, 0) != run.id)
+    return dict(Counter(session.scalars(query)))
+
+
+def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
+    """Return the failed results of the casts that are over, one for each cast: its first."""
+    columns: tuple[Any, ...] = (
+        Result.id.label("result"),
+        Cast.id.label("cast"),
+        Cast.run_id.label("run"),
+        Run.test_id.label("test"),
+        Run.test_name,
+        Cast.number,
+        Cast.browser,
+        Result.sentence,
+        Result.message,
+        Result.picture,
+        Result.step_id,
+        Judgement.fingerprint,
+        Judgement.verdict,
+        Judgement.body,
+    )
+    query = (
+        select(*columns)
+        .join(Cast, Cast.id == Result.cast_id)
+        .join(Run, Run.id == Cast.run_id)
+        .outerjoin(Judgement, Judgement.result_id == Result.id)
+        .filter(
+            Cast.run_id.in_(run_ids),
+            Cast.outcome.in_(("failed", "interrupted")),
+            Result.taking == func.greatest(Cast.takings, 1),
+            Result.outcome == "failed",
+        )
+        .order_by(Run.place, Run.id, Cast.position, Result.position, Result.id)
+    )
+    return list(session.execute(query).all())
+
+
+def review(
+    session: Session, run_ids: Sequence[int], plan_run: int | None = None, most: int = MOST_JUDGED
+) -> Review:
+    """Put together by cause what failed in some runs, judging up to `most` that were not yet."""
+    found = _failures(session, run_ids)
+    missing = [one for one in found if one.verdict is None]
+    gatherers: dict[int, Gatherer] = {}
+    for one in missing[:most]:
+        if one.run not in gatherers:
+            gatherers[one.run] = Gatherer(session, one.run)
+        _judge(session, gatherers[one.run], session.get_one(Result, one.result))
+    if missing:
+        found = _failures(session, run_ids)
+    held = corrections(session, run_ids, plan_run)
+    members = [_member(one, held) for one in found if one.verdict is not None]
+    left = sum(one.verdict is None for one in found)
+    return Review(together(members), len(found), left, held)
+
+
+def corrections(
+    session: Session, run_ids: Sequence[int], plan_run: int | None
+) -> dict[tuple[str, str], Correction]:
+    """Return the corrections that hold in some runs, by fingerprint and verdict."""
+    of: ColumnElement[bool] = Correction.run_id.in_(run_ids)
+    if plan_run is not None:
+        of = of | (Correction.plan_run_id == plan_run)
+    rows = session.scalars(select(Correction).filter(of).order_by(Correction.id))
+    return {(one.fingerprint, one.verdict): one for one in rows}
+
+
+def _member(one: Row[Any], held: Mapping[tuple[str, str], Correction]) -> Member[Failed]:
+    failed = Failed(
+        one.result, one.cast, one.run, one.test, one.test_name, one.number, one.browser,
+        one.sentence, one.message, one.picture, one.step_id, one.body,
+    )  # fmt: skip
+    said = held.get((one.fingerprint, one.verdict))
+    kind: Any = said.kind if said else None
+    return Member(failed, one.fingerprint, one.verdict, one.body["shares"], kind)
+
+
+def correct(
+    session: Session, result_id: int, kind: str, word: str, account_id: int | None
+) -> Correction:
+    """Say what a failure and all of its cause are; raises UnknownName, Missing, BadInput.
+
+    It holds in the run of the failure, and in the whole run of a plan where that is part of one.
+    """
+    if kind not in KINDS:
+        raise UnknownName("kind of fault", kind, KINDS)
+    judged = verdict_of(session, result_id)
+    run = session.get_one(Run, session.scalar(
+        select(Cast.run_id).join(Result, Result.cast_id == Cast.id).filter(Result.id == result_id)
+    ))  # fmt: skip
+    row = Correction(
+        fingerprint=judged.fingerprint,
+        run_id=run.id,
+        plan_run_id=run.plan_run_id,
+        verdict=judged.verdict,
+        kind=kind,
+        word=word.strip()[:2000],
+        account_id=account_id,
+    )
+    session.add(row)
+    session.flush()
+    tell(session, "run", id=run.id)
+    if run.plan_run_id is not None:
+        tell(session, "plan run", id=run.plan_run_id)
+    return row
+
+
+def take_back(session: Session, correction_id: int) -> None:
+    """Take a correction back; what was said before it holds again. Raises Missing."""
+    row = session.get(Correction, correction_id)
+    if row is None:
+        raise Missing("That correction was taken back already.", where=str(correction_id))
+    session.delete(row)
+    if row.run_id is not None:
+        tell(session, "run", id=row.run_id)
+    if row.plan_run_id is not None:
+        tell(session, "plan run", id=row.plan_run_id)
+
+
+def counted(session: Session) -> list[tuple[str, str, int]]:
+    """Return how often people called what Lantern called one kind another: verdict, kind, count."""
+    query = select(Correction.verdict, Correction.kind, func.count().label("times"))
+    grouped = query.group_by(Correction.verdict, Correction.kind)
+    return list(session.execute(grouped).tuples())

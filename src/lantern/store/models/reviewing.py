@@ -1,0 +1,51 @@
+"""Whose fault failures are: what was judged, and what people said of it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Identity, Index, String
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from lantern.store.models.base import Base, Now
+from lantern.store.models.people import Account
+
+
+class Judgement(Base):
+    """The verdict on a failed result, as it was made: `body` holds shares, signs and the act."""
+
+    __tablename__ = "judgements"
+
+    result_id: Mapped[int] = mapped_column(
+        ForeignKey("results.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    fingerprint: Mapped[str] = mapped_column(String(16), index=True)
+    verdict: Mapped[str] = mapped_column(String(12))
+    body: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Correction(Base):
+    """What a person says that failures of one cause are, in one run or in one run of a plan.
+
+    `verdict` is what Lantern had said; the newest one of a cause holds. It outlives its run.
+    """
+
+    __tablename__ = "corrections"
+    __table_args__ = (Index("ix_corrections_fingerprint_id", "fingerprint", "id"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    fingerprint: Mapped[str] = mapped_column(String(16))
+    run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("runs.id", ondelete="SET NULL"), index=True
+    )
+    plan_run_id: Mapped[int | None] = mapped_column(
+        ForeignKey("plan_runs.id", ondelete="SET NULL"), index=True
+    )
+    verdict: Mapped[str] = mapped_column(String(12))
+    kind: Mapped[str] = mapped_column(String(12))
+    word: Mapped[str] = mapped_column(default="", server_default="")
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    account: Mapped[Account | None] = relationship(lazy="joined")
