@@ -199,7 +199,7 @@ class Gatherer:
                 .filter(Result.cast_id.in_(last), Result.outcome == "passed")
                 .group_by(Result.step_id)
             )
-            self._usual[browser] = dict(self._session.execute(times).tuples().all())
+            self._usual[browser] = {row[0]: row[1] for row in self._session.execute(times)}
         return self._usual[browser]
 
     def _changes(self, step_id: str, cast: Cast, then: Cast) -> Changes:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, Row, func, select
@@ -80,7 +80,9 @@ def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
     judged = judge(case, READERS)
     body = {
         "shares": dict(judged.shares),
-        "signs": [asdict(sign) for sign in judged.signs],
+        "signs": [
+            {"kind": sign.kind, "weight": sign.weight, "told": sign.told} for sign in judged.signs
+        ],
         "act": judged.act,
         "given": dict(judged.given),
         "wants": judged.wants,
@@ -218,4 +220,4 @@ def counted(session: Session) -> list[tuple[str, str, int]]:
     """Return how often people called what Lantern called one kind another: verdict, kind, count."""
     query = select(Correction.verdict, Correction.kind, func.count().label("times"))
     grouped = query.group_by(Correction.verdict, Correction.kind)
-    return list(session.execute(grouped).tuples())
+    return [(verdict, kind, times) for verdict, kind, times in session.execute(grouped)]

@@ -10,6 +10,10 @@ const beams = computed(() =>
     .filter(({ share }) => share >= 0.005)
     .sort((one, other) => other.share - one.share),
 )
+/** Beside the kind that is said, the next one is what matters. */
+const next = computed(() =>
+  beams.value.slice(1, 2).map(({ kind, share }) => `then ${kind} ${percent(share)}`),
+)
 const told = computed(() => beams.value.map(({ kind, share }) => `${kind} ${percent(share)}`).join(', '))
 </script>
 
@@ -24,6 +28,6 @@ const told = computed(() => beams.value.map(({ kind, share }) => `${kind} ${perc
         :title="`${one.kind} ${percent(one.share)}: ${one.means}`"
       />
     </div>
-    <p class="mt-0.5 truncate text-soft" aria-hidden="true" :title="told">{{ told }}</p>
+    <p class="mt-0.5 text-soft" aria-hidden="true" :title="told">{{ next[0] }}</p>
   </div>
 </template>

@@ -138,7 +138,7 @@ const takingBack = useAct(
       <ul class="max-h-48 overflow-auto text-sm" aria-label="Failures of this cause">
         <li v-for="one in cause.failures" :key="one.result">
           <button class="w-full truncate text-left hover:underline" @click="$emit('open', one)">
-            {{ run ? '' : one.test_name }} {{ one.number ? `row ${one.number}` : 'the only row' }}
+            {{ run ? '' : `${one.test_name} · ` }}{{ one.number ? `row ${one.number}` : 'the only row' }}
             <span class="text-soft">{{ one.browser }}</span>
           </button>
         </li>

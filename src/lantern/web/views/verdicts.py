@@ -34,13 +34,8 @@ def _verdict(verdict: str, body: dict[str, object], said: Correction | None) -> 
 def _causes(session: Session, run_ids: Sequence[int], plan_run: int | None) -> shapes.CausesOut:
     found = judging.review(session, run_ids, plan_run)
     ids = [one.failure.result for cause in found.causes for one in cause.members]
-    seen = dict(
-        session.execute(
-            select(Sighting.result_id, Sighting.defect_id).filter(Sighting.result_id.in_(ids))
-        )
-        .tuples()
-        .all()
-    )
+    sightings = select(Sighting.result_id, Sighting.defect_id).filter(Sighting.result_id.in_(ids))
+    seen = {row[0]: row[1] for row in session.execute(sightings)}
     places = {
         (run, step): place
         for run in {one.failure.run for cause in found.causes for one in cause.members}

@@ -1,0 +1,152 @@
+"""Verdicts over the API: made once, put together by cause, corrected by people."""
+
+from lantern.core.engine.outcomes import StepResult
+from lantern.core.runs.life import Ended
+from lantern.store import casts, judging, plan_runs, stations
+from lantern.store.models import Cast, Run
+from tests.api.casting import taken
+from tests.api.conftest import Client
+from tests.api.planning import QUOTES
+
+CHECK = "Check that the text of Price is “€ 5.40”"
+
+
+def play(database, run_id, found, late=None):
+    """Carry a run of quotes out: each row shows what `found` says of it, in its own words."""
+    with database.session() as session:
+        stations.beat(session, "st1", name="kiln", address="ws://x", engines=["chromium"])
+        while cast := taken(session, run_id):
+            wanted, shown = cast.values["price"], found(cast.values)
+            bad = shown != wanted
+            result = StepResult(
+                "demo11", 11, f"Check that the text of Price is “{wanted}”",
+                "failed" if bad else "passed", "check differed" if bad else "",
+                f"The text of “Price” was “{shown}” for 4 s" if bad else "",
+                expected=wanted, found=shown, used=4.0 if bad else 0.1, limit=4.0,
+                late=late or {},
+            )  # fmt: skip
+            casts.keep_result(session, cast.id, cast.token, 1, result, [], [], {})
+            casts.happen(session, run_id, Ended(cast.id, cast.token, "failed" if bad else "passed"))
+
+
+def run(client, database, test, found, rows="all", **more):
+    answer = client.post(f"/tests/{test['id']}/runs", rows=rows)
+    assert answer.status_code == 200, answer.json
+    number = answer.json["run"]["id"]
+    play(database, number, found, **more)
+    return number
+
+
+def right(values):
+    return values["price"]
+
+
+def test_rows_that_fail_for_one_reason_are_one_cause_and_one_defect(client, quotes, database):
+    run(client, database, quotes, right)
+    bad = run(client, database, quotes, lambda values: values["price"] + "5")
+    found = client.get(f"/runs/{bad}/causes").json
+    assert (found["failed"], found["left"], len(found["causes"])) == (7, 0, 1)
+    (cause,) = found["causes"]
+    assert (cause["kind"], len(cause["failures"]), cause["defect"]) == ("product", 7, None)
+    assert cause["verdict"]["act"] == "raise defect"
+    assert cause["verdict"]["green"] == bad - 1
+    assert cause["failures"][0]["place"] == 11
+
+    first, *others = (one["result"] for one in cause["failures"])
+    fields = {"title": "Prices are off", "severity": "major", "steps": "", "expected": "",
+              "found": ""}  # fmt: skip
+    raised = client.post("/defects", result_id=first, also=others, **fields).json
+    assert len(raised["sightings"]) == 7
+    (again,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert again["defect"] == raised["defect"]["id"]
+
+
+def test_a_row_with_a_wrong_value_stands_apart(client, quotes, database):
+    run(client, database, quotes, right)
+    rows = quotes["rows"]
+    cells = [{"row": rows[0]["id"], "column": "price", "value": "€ 9.99"}]
+    client.edit(quotes, do="set cells", cells=cells)
+    shows = {one["values"]["piece"] + one["values"]["clay"]: one["values"]["price"] for one in rows}
+
+    def shown(values):
+        price = shows[values["piece"] + values["clay"]]
+        return price if values["price"] == "€ 9.99" else price + "5"
+
+    bad = run(client, database, quotes, shown)
+    causes = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert [(one["kind"], len(one["failures"])) for one in causes] == [("product", 6), ("data", 1)]
+    assert causes[1]["verdict"]["given"] == {"column": "price"}
+
+
+def test_what_came_late_is_timing(client, quotes, database):
+    run(client, database, quotes, right)
+    late = {"waited": 1.2, "pending": ["POST http://desk/quote"], "busy": False, "came": True}
+    bad = run(client, database, quotes, lambda _: "", rows="1", late=late)
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert (cause["kind"], cause["verdict"]["act"]) == ("timing", "raise limit")
+    assert "1.2 s after the limit" in cause["verdict"]["signs"][0]["told"]
+
+
+def test_what_a_person_says_holds_for_the_cause_is_counted_and_learned(client, quotes, database):
+    run(client, database, quotes, right)
+    bad = run(client, database, quotes, lambda values: values["price"] + "5")
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    result = cause["failures"][3]["result"]
+    said = client.post(f"/results/{result}/verdict", kind="environment", word="The till was old.")
+    assert said.json["verdict"] == "product"
+    assert said.json["said"]["kind"] == "environment"
+    assert said.json["said"]["author"] == "Odo Fennick"
+    found = client.get(f"/runs/{bad}/causes").json
+    assert [one["kind"] for one in found["causes"]] == ["environment"]
+    assert found["corrected"] == 1
+
+    # It is looked at when such a failure comes again; and it can be taken back.
+    later = run(client, database, quotes, lambda values: values["price"] + "9")
+    (next_time,) = client.get(f"/runs/{later}/causes").json["causes"]
+    told = [one["told"] for one in next_time["verdict"]["signs"]]
+    assert "People called failures like it environment once." in told
+    assert client.delete(f"/corrections/{said.json['said']['id']}").status_code == 200
+    assert [one["kind"] for one in client.get(f"/runs/{bad}/causes").json["causes"]] == ["product"]
+    gone = client.delete(f"/corrections/{said.json['said']['id']}")
+    assert gone.status_code == 404
+    assert "taken back already" in gone.json["message"]
+
+
+def test_only_what_failed_is_judged_and_only_known_kinds_are_said(client, quotes, database):
+    green = run(client, database, quotes, right, rows="1")
+    with database.session() as session:
+        cast = session.query(Cast).filter_by(run_id=green).one()
+        passed = casts.results(session, cast.id)[0].id
+    assert client.get(f"/results/{passed}/verdict").status_code == 422
+    assert client.get("/results/999999/verdict").status_code == 404
+    assert client.get(f"/runs/{green}/causes").json["causes"] == []
+    bad = run(client, database, quotes, lambda _: "€ 1.00", rows="1")
+    result = client.get(f"/runs/{bad}/causes").json["causes"][0]["failures"][0]["result"]
+    assert client.post(f"/results/{result}/verdict", kind="gremlins").status_code == 422
+
+
+def test_a_viewer_sees_verdicts_and_says_nothing(app, client, quotes, database):
+    bad = run(client, database, quotes, lambda _: "€ 1.00", rows="1")
+    viewer = Client(app, "pia")
+    (cause,) = viewer.get(f"/runs/{bad}/causes").json["causes"]
+    result = cause["failures"][0]["result"]
+    assert viewer.post(f"/results/{result}/verdict", kind="data").status_code == 403
+
+
+def test_causes_go_across_the_tests_of_a_plan_and_a_long_run_is_judged_bit_by_bit(
+    client, quotes, database, make
+):
+    plan = make(tests=(QUOTES,))["id"]
+    number = client.post(f"/plans/{plan}/runs").json["run"]["id"]
+    with database.session() as session:
+        run_id = session.query(Run.id).filter_by(plan_run_id=number).scalar()
+    for _ in range(7):  # a plan has a few of its rows offered at a time
+        play(database, run_id, lambda values: values["price"] + "5")
+        with database.session() as session:
+            plan_runs.go_on(session, number)
+    with database.session() as session:
+        assert judging.review(session, [run_id], number, most=3).left == 4
+    found = client.get(f"/plan-runs/{number}/causes").json
+    assert found["left"] == 0
+    assert found["failed"] == 7
+    assert {one["run"] for one in found["causes"][0]["failures"]} == {run_id}
