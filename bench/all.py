@@ -26,13 +26,15 @@ TABLE = ROOT / "docs" / "FIGURES.md"
 BEGIN, END = "<!-- all: begin -->", "<!-- all: end -->"
 BENCHES = (
     "variations", "history", "playback", "spread", "engines", "queue", "stage", "table", "page",
-    "suggest", "recognise", "rehearse", "search", "yard", "faults",
+    "suggest", "recognise", "rehearse", "search", "verdicts", "yard", "faults",
 )  # fmt: skip
 """Every bench, the quick ones first."""
 MORE_IS_BETTER = frozenset(
     "pictures_per_second same_effect acts_kept plain_right first_proposal_right yard_plain_right "
     "yard_with_first_proposal yard_strength_auc yard_strength_auc_of_all spread.ratio kills "
-    "named first act_works casts_per_s chromium.passed firefox.passed webkit.passed".split()
+    "right tuned_right aside_right product_right test_right data_right timing_right "
+    "environment_right named first act_works casts_per_s "
+    "chromium.passed firefox.passed webkit.passed".split()
 )
 NO_MATTER = (
     "rows",

@@ -63,10 +63,11 @@ def _run(place: Place, test: int) -> int:
         time.sleep(0.05)
 
 
-def green(bench: Bench, place: Place) -> None:
-    """Let every story pass, twice."""
-    for _ in range(2):
-        for name, test in bench.tests.items():
+def green(bench: Bench, place: Place, stories: set[str]) -> None:
+    """Let some stories pass, twice."""
+    for _ in range(sized(2, 1)):
+        for name in sorted(stories):
+            test = bench.tests[name]
             bench.restore()
             key = _run(place, test)
             with place.database.session() as session:
@@ -101,14 +102,14 @@ def main() -> None:
     asked = parser.parse_args()
     aside = set_aside()
     chosen = [one for one in FAULTS if asked.only in f"{one.kind}: {one.name}"]
-    chosen = sized(chosen, chosen[:: len(chosen) // 5 or 1])
+    chosen = sized(chosen, chosen[::40])
     if asked.half:
         wanted = asked.half == "aside"
         chosen = [one for one in chosen if (f"{one.kind}: {one.name}" in aside) == wanted]
     outcomes: dict[str, tuple[str, str]] = {}
     with a_lantern() as place:
         bench = a_bench(place)
-        green(bench, place)
+        green(bench, place, {one.story for one in chosen})
         for fault in chosen:
             got, why = judged(bench, fault)
             name = f"{fault.kind}: {fault.name}"

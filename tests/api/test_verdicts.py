@@ -2,8 +2,9 @@
 
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.runs.life import Ended
-from lantern.store import casts, judging, plan_runs, stations
+from lantern.store import casts, judging, pictures, plan_runs, stations
 from lantern.store.models import Cast, Run
+from lantern.store.pictures import digest_of
 from tests.api.casting import taken
 from tests.api.conftest import Client
 from tests.api.planning import QUOTES
@@ -11,10 +12,11 @@ from tests.api.planning import QUOTES
 CHECK = "Check that the text of Price is “€ 5.40”"
 
 
-def play(database, run_id, found, late=None):
+def play(database, run_id, found, late=None, picture=b""):
     """Carry a run of quotes out: each row shows what `found` says of it, in its own words."""
     with database.session() as session:
         stations.beat(session, "st1", name="kiln", address="ws://x", engines=["chromium"])
+        shot = pictures.keep(session, picture) if picture else ""
         while cast := taken(session, run_id):
             wanted, shown = cast.values["price"], found(cast.values)
             bad = shown != wanted
@@ -23,7 +25,7 @@ def play(database, run_id, found, late=None):
                 "failed" if bad else "passed", "check differed" if bad else "",
                 f"The text of “Price” was “{shown}” for 4 s" if bad else "",
                 expected=wanted, found=shown, used=4.0 if bad else 0.1, limit=4.0,
-                late=late or {},
+                late=late or {}, picture=shot,
             )  # fmt: skip
             casts.keep_result(session, cast.id, cast.token, 1, result, [], [], {})
             casts.happen(session, run_id, Ended(cast.id, cast.token, "failed" if bad else "passed"))
@@ -150,3 +152,40 @@ def test_causes_go_across_the_tests_of_a_plan_and_a_long_run_is_judged_bit_by_bi
     assert found["left"] == 0
     assert found["failed"] == 7
     assert {one["run"] for one in found["causes"][0]["failures"]} == {run_id}
+
+
+def detail(client, run_id):
+    run = client.get(f"/runs/{run_id}").json
+    return client.get(f"/casts/{run['casts'][0]['id']}/results").json["results"][0]
+
+
+def test_a_failed_check_says_in_what_it_differs_and_what_came_later(client, quotes, database):
+    late = {"waited": 1.2, "pending": ["POST http://desk/quote"], "busy": False, "came": False}
+    bad = run(client, database, quotes, lambda _: "€ 5.45", rows="1", late=late)
+    shown = detail(client, bad)
+    assert shown["difference"]["told"] == "€ 5.45 is € 0.05 more."
+    assert [one["text"] for one in shown["difference"]["found"] if not one["same"]] == ["5"]
+    assert shown["late"] == "The page was still waiting for POST http://desk/quote."
+    green = run(client, database, quotes, right, rows="1")
+    assert detail(client, green)["difference"] is None
+
+
+def test_pictures_from_before_are_those_of_the_last_time_that_it_passed(client, quotes, database):
+    run(client, database, quotes, right, rows="1", picture=b"\xff\xd8 first")
+    green = run(client, database, quotes, right, rows="1-2", picture=b"\xff\xd8 second")
+    bad = run(client, database, quotes, lambda _: "", rows="1", picture=b"\xff\xd8 third")
+    found = client.get(f"/results/{detail(client, bad)['id']}/then").json["pictures"]
+    assert [(one["run"], one["picture"]) for one in found] == [
+        (green, digest_of(b"\xff\xd8 second"))
+    ]
+    assert client.get("/results/999999/then").status_code == 404
+
+
+def test_a_cause_tells_all_that_was_changed_since_it_passed(client, quotes, database):
+    green = run(client, database, quotes, right, rows="1")
+    cells = [{"row": quotes["rows"][0]["id"], "column": "price", "value": "€ 9.99"}]
+    client.edit(quotes, do="set cells", cells=cells)
+    bad = run(client, database, quotes, lambda _: "€ 5.40", rows="1")
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert cause["verdict"]["green"] == green
+    assert cause["verdict"]["changed"] == ["The row's price was “€ 5.40” and is “€ 9.99”."]

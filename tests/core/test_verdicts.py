@@ -10,7 +10,6 @@ from lantern.core.elements.facts import Facts
 from lantern.core.review.case import Case, Changes, Green, Line, Others
 from lantern.core.review.causes import Member, fingerprint, together
 from lantern.core.review.signs import READERS
-from lantern.core.review.signs.values import numbers_in, only_written_otherwise
 from lantern.core.review.verdicts import KINDS, Sign, judge, shares_of
 from lantern.core.review.words import saying, status_of
 from lantern.core.searching.looked import Looked
@@ -150,13 +149,6 @@ def test_shares_sum_up_and_more_for_a_kind_never_makes_it_less_likely(weights):
     assert sum(shares.values()) == pytest.approx(1, abs=0.001)
     for kind in KINDS:
         assert shares_of([*signs, Sign(kind, 1.0, "")])[kind] >= shares[kind]
-
-
-def test_numbers_are_read_however_they_are_written():
-    assert [str(one) for one in numbers_in("€ 1.234,50 and 1,234.50")] == ["1234.50", "1234.50"]
-    assert only_written_otherwise("€ 5.40", "€ 5,40")
-    assert not only_written_otherwise("€ 5.40", "€ 5.45")
-    assert not only_written_otherwise("€ 5.40", "€ 54.0")
 
 
 def test_words_of_pages_have_a_kind_and_statuses_are_found():

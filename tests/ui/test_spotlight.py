@@ -5,6 +5,7 @@ from dataclasses import replace
 import pytest
 from bench.verdicts.proxy import Proxy, Rule, put
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from lantern.core.runs.life import RUN_OVER
 from lantern.core.steps.model import Row
@@ -86,6 +87,19 @@ def test_rows_that_fail_of_one_fault_are_judged_together_and_become_one_defect(l
     third[2].click()
     row = "[data-role=row][aria-current=true]"
     until(lambda: "row 3" in lantern.one(row).text, "the row of that failure")
+
+    # In what it differs, and what the page looked like when it passed.
+    assert lantern.one("[data-role=difference]").text == "€ 6.19 is € 0.09 more."
+    assert lantern.one("[data-role=found] mark").text == "9"
+    lantern.one("[data-role=besides]").click()
+    lantern.sees(f"run {green}, when it passed")
+    drawn = (
+        "return [...document.querySelectorAll('figure img')].filter((i) => i.naturalWidth).length"
+    )
+    until(lambda: lantern.driver.execute_script(drawn) == 2, "both pictures")
+    lantern.driver.switch_to.active_element.send_keys(Keys.ARROW_UP)
+    until(lambda: "Press Get a quote" in lantern.one("[aria-label=Detail]").text, "walked up")
+    until(lambda: lantern.driver.execute_script(drawn) == 2, "both pictures of that sentence")
 
     # One defect for all of them.
     lantern.press("One defect for all")

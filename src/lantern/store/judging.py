@@ -87,6 +87,7 @@ def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
         "given": dict(judged.given),
         "wants": judged.wants,
         "green": case.green.run if case.green else 0,
+        "changed": case.changes.in_words() if case.green else [],
     }
     row = {"result_id": result.id, "fingerprint": key, "verdict": judged.verdict, "body": body}
     session.execute(insert(Judgement).values(row).on_conflict_do_nothing())

@@ -125,6 +125,15 @@ const takingBack = useAct(
     <div v-if="wide" class="mt-2 grid grid-cols-[1fr_18rem] gap-4 border-t border-line pt-2">
       <div>
         <Signs :verdict="verdict" />
+        <section v-if="verdict.green" class="mt-2 text-sm" data-role="changed">
+          <h3 class="font-semibold">Changed since it passed</h3>
+          <p v-if="!verdict.changed.length" class="text-soft">
+            Nothing: the test, the row, the environment, the release and the browser are as they were.
+          </p>
+          <ul v-else class="list-disc pl-4">
+            <li v-for="one in verdict.changed" :key="one" class="wrap-anywhere">{{ one }}</li>
+          </ul>
+        </section>
         <p v-if="verdict.wants" class="mt-2 text-sm text-soft">{{ verdict.wants }}</p>
         <p class="mt-2 flex gap-4 text-sm">
           <RouterLink v-if="verdict.green" class="underline" :to="`/runs/${verdict.green}`"

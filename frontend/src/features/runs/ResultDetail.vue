@@ -4,9 +4,11 @@ import { computed, ref, watch } from 'vue'
 import { mayChange, pictureUrl } from '@/api/client'
 import type { Result, Shapes } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
-import Picture from '@/shared/Picture.vue'
 import { seconds } from '@/shared/times'
 
+import Pieces from '@/features/review/Pieces.vue'
+import VerdictPart from '@/features/review/VerdictPart.vue'
+import ThenAndNow from '@/features/review/ThenAndNow.vue'
 import Repairs from './Repairs.vue'
 import WhyResult from './WhyResult.vue'
 import { vScrolls } from '@/shared/scrolls'
@@ -92,19 +94,30 @@ const differs = computed(() => failed.value && Boolean(props.result.expected || 
     <dl v-if="differs" class="grid grid-cols-2 gap-3">
       <div class="panel px-3 py-2">
         <dt class="text-xs text-soft">Expected</dt>
-        <dd class="font-story text-lg wrap-anywhere" data-role="expected">{{ result.expected }}</dd>
+        <dd class="font-story text-lg wrap-anywhere" data-role="expected">
+          <Pieces v-if="result.difference" :pieces="result.difference.expected" />
+          <template v-else>{{ result.expected }}</template>
+        </dd>
       </div>
       <div class="panel px-3 py-2">
         <dt class="text-xs text-soft">Found</dt>
-        <dd class="font-story text-lg wrap-anywhere" data-role="found">{{ result.found || '(nothing)' }}</dd>
+        <dd class="font-story text-lg wrap-anywhere" data-role="found">
+          <Pieces v-if="result.difference" :pieces="result.difference.found" />
+          <template v-else>{{ result.found || '(nothing)' }}</template>
+        </dd>
       </div>
+      <p v-if="result.difference?.told" class="col-span-2 -mt-1 text-sm" data-role="difference">
+        {{ result.difference.told }}
+      </p>
     </dl>
-    <Picture
+    <VerdictPart v-if="failed" :key="`verdict ${result.id}`" :result="result.id" />
+    <p v-if="result.late" class="text-sm text-odd" data-role="late">{{ result.late }}</p>
+    <ThenAndNow
       v-if="result.picture"
-      :digest="result.picture"
+      :result="result.id"
+      :picture="result.picture"
       :box="lighted"
-      pixels
-      :alt="`The page at: ${result.sentence}`"
+      :sentence="result.sentence"
     />
     <p v-else-if="result.freed" class="text-soft" data-role="freed">
       Its picture is gone: the rules for keeping freed it.

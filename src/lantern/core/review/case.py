@@ -79,6 +79,22 @@ class Changes:
     browser: tuple[str, str] | None = None
     station: tuple[str, str] | None = None
 
+    def in_words(self) -> list[str]:
+        """Return all that is other than when it passed, a sentence for each."""
+        pairs = (
+            ("The release was {} and is {}.", self.release),
+            ("The environment's address was {} and is {}.", self.address),
+            ("The browser was {} and is {}.", self.browser),
+            ("It was played on another station.", self.station),
+        )
+        told = [words.format(*pair) for words, pair in pairs if pair]
+        told += [f"The row's {name} was “{was}” and is “{now}”."
+                 for name, (was, now) in self.data.items()]  # fmt: skip
+        told += self.variables
+        told += [f"The element “{name}” has other clues." for name in self.elements]
+        told += [f"The test was changed: {words}." for words in dict.fromkeys(self.test)]
+        return told
+
     @property
     def nothing(self) -> bool:
         """Whether all is as it was."""

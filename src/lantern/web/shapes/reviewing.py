@@ -34,7 +34,8 @@ class VerdictOut(Shape):
     """Whose fault a failure is: shares by kind from 0 to 1, what they are made of, what to do next.
 
     `given` is for the act: the `column` of a value. `green` is the run that it was held against,
-    0 for none; `wants` says what would make it clear. `said` is what a person says.
+    0 for none, `changed` what is other since then; `wants` says what would make it clear, `said`
+    what a person says.
     """
 
     verdict: Verdict
@@ -44,6 +45,7 @@ class VerdictOut(Shape):
     given: dict[str, str]
     wants: str
     green: int
+    changed: list[str]
     said: SaidOut | None
 
 

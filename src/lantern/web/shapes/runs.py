@@ -142,12 +142,42 @@ class BoxOut(Shape):
     height: float
 
 
+class PieceOut(Shape):
+    """A piece of a text; `same` where the text beside it has it as well."""
+
+    text: str
+    same: bool
+
+
+class TextDifferenceOut(Shape):
+    """What was expected and found, in pieces; `told` is what it comes to, "" for nothing to say."""
+
+    expected: list[PieceOut]
+    found: list[PieceOut]
+    told: str
+
+
+class ThenOut(Shape):
+    """What the page looked like at a sentence before: `run` 0 is when it was recorded."""
+
+    run: int
+    picture: str
+    box: BoxOut | None
+
+
+class ThenList(Shape):
+    """The pictures of a sentence from before: of the last time it passed, and of the recording."""
+
+    pictures: list[ThenOut]
+
+
 class ResultOut(Shape):
     """How a step ended; times in seconds.
 
     `freed` says that its picture went by the rules of keeping. `within`: the flows and rounds it
     was played in, outermost first. `title` and `comment` are those that people gave the sentence,
-    `thing` is what it acted on, `contrary` tells where that is not what they say.
+    `thing` is what it acted on, `contrary` tells where that is not what they say. `difference` is
+    there for a failed check of a text, `late` says what came after the limit, "" for nothing.
     """
 
     id: int
@@ -175,6 +205,8 @@ class ResultOut(Shape):
     comment: str
     thing: str
     contrary: str
+    difference: TextDifferenceOut | None
+    late: str
 
 
 class FileKept(Shape):

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from flask import Response
 from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
+from lantern.core.engine.late import Late
+from lantern.core.engine.late import told as late_told
 from lantern.core.problems import Missing
+from lantern.core.review.differences import difference
 from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
+from lantern.core.steps.properties import COMPARISONS
 from lantern.exchange import csv_rows, junit, report, sheets
-from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests
+from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests, then
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import record_of
 from lantern.web import shapes
@@ -284,7 +289,28 @@ def result_out(result: Result) -> shapes.ResultOut:
         comment=details.get("comment", ""),
         thing=details.get("thing", ""),
         contrary=details.get("contrary", ""),
+        difference=_difference(result),
+        late=late_told(Late(**details["late"]), result.limit) if details.get("late") else "",
     )
+
+
+def _difference(result: Result) -> shapes.TextDifferenceOut | None:
+    """Return in what a failed check differs; None where it did not ask for a whole text."""
+    asks = any(result.expected.startswith(f"{name} ") for name in COMPARISONS if name != "is")
+    if result.outcome != "failed" or not result.expected or not result.found or asks:
+        return None
+    told = asdict(difference(result.expected, result.found))
+    return shapes.TextDifferenceOut.model_validate(told)
+
+
+@api.get("/results/<int:id>/then", operation_id="getThen", responses={200: shapes.ThenList})
+def get_then(path: shapes.ById) -> Response:
+    """Return pictures of a sentence from before: when it passed last, and when it was recorded."""
+    with services().database.session() as session:
+        found = [
+            shapes.ThenOut.model_validate(asdict(one)) for one in then.of_result(session, path.id)
+        ]
+    return reply(shapes.ThenList(pictures=found))
 
 
 @api.get("/runs/<int:id>/junit.xml", operation_id="exportJunit", responses={200: None})

@@ -28,7 +28,9 @@ def _said(row: Correction | None) -> shapes.SaidOut | None:
 
 
 def _verdict(verdict: str, body: dict[str, object], said: Correction | None) -> shapes.VerdictOut:
-    return shapes.VerdictOut.model_validate({**body, "verdict": verdict, "said": _said(said)})
+    return shapes.VerdictOut.model_validate(
+        {"changed": [], **body, "verdict": verdict, "said": _said(said)}
+    )
 
 
 def _causes(session: Session, run_ids: Sequence[int], plan_run: int | None) -> shapes.CausesOut:

@@ -2,41 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
-from decimal import Decimal, InvalidOperation
 
-from lantern.core.elements.facts import tidy
 from lantern.core.review.case import Case, Line, uses
+from lantern.core.review.differences import only_written_otherwise
 from lantern.core.review.verdicts import Sign
-
-_NUMBER = re.compile(r"-?\d[\d.,'\u00a0\u202f ]*\d|-?\d")
-_MARKS = re.compile(r"[\W_]+")
-
-
-def numbers_in(text: str) -> list[Decimal]:
-    """Return the numbers in a text, whatever stands between thousands and before decimals."""
-    found = []
-    for match in _NUMBER.finditer(text):
-        digits = re.sub(r"[\s'\u00a0\u202f]", "", match[0])
-        last = max(digits.rfind("."), digits.rfind(","))
-        whole, part = (digits[:last], digits[last + 1 :]) if last >= 0 else (digits, "")
-        if last >= 0 and len(part) == 3 and digits.count(digits[last]) == 1 and whole != "0":
-            whole, part = digits, ""  # thousands
-        try:
-            found.append(Decimal(re.sub(r"[.,]", "", whole) + ("." + part if part else "")))
-        except InvalidOperation:
-            continue
-    return found
-
-
-def only_written_otherwise(expected: str, found: str) -> bool:
-    """Tell whether two texts say the same: the same letters, and numbers of the same value."""
-    if _MARKS.sub("", expected).casefold() == _MARKS.sub("", found).casefold():
-        return numbers_in(expected) == numbers_in(found) or "." not in expected + found
-    letters = re.compile(r"[^\d.,' ]+")
-    same = letters.findall(tidy(expected).casefold()) == letters.findall(tidy(found).casefold())
-    return same and bool(numbers_in(expected)) and numbers_in(expected) == numbers_in(found)
 
 
 def differs(case: Case) -> Iterator[Sign]:
