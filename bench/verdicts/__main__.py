@@ -18,6 +18,7 @@ from bench.verdicts.faults import FAULTS, Fault
 from bench.verdicts.stories import Bench, a_bench
 from lantern.core.runs.life import RUN_OVER
 from lantern.store import judging, runs, tests
+from lantern.store.models import Judgement, Result
 
 SEED = 1114
 """Which half is set aside."""
@@ -45,11 +46,12 @@ def judged(bench: Bench, fault: Fault) -> tuple[str, str]:
         if not found.causes:
             return "silent", runs.get(session, key).state
         one = found.causes[0].members[0]
+        result = session.get_one(Result, one.failure.result)
         signs = "; ".join(
             f"{sign['kind']} {sign['weight']:+.1f} {sign['told'][:90]}"
-            for sign in one.failure.body["signs"][:6]
+            for sign in session.get_one(Judgement, result.id).body["signs"][:6]
         )
-        return one.verdict, f"{one.failure.sentence}: {one.failure.message[:90]} [{signs}]"
+        return one.verdict, f"{result.sentence}: {result.message[:90]} [{signs}]"
 
 
 def _run(place: Place, test: int) -> int:
@@ -72,7 +74,8 @@ def green(bench: Bench, place: Place, stories: set[str]) -> None:
             key = _run(place, test)
             with place.database.session() as session:
                 found = judging.review(session, [key]).causes
-                why = [one.members[0].failure.message for one in found]
+                firsts = [one.members[0].failure.result for one in found]
+                why = [session.get_one(Result, key).message for key in firsts]
                 assert runs.get(session, key).state == "passed", f"{name}: {why}"
 
 

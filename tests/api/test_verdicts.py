@@ -3,7 +3,7 @@
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.runs.life import Ended
 from lantern.store import casts, judging, pictures, plan_runs, stations
-from lantern.store.models import Cast, Run
+from lantern.store.models import Cast, Judgement, Run
 from lantern.store.pictures import digest_of
 from tests.api.casting import taken
 from tests.api.conftest import Client
@@ -78,6 +78,19 @@ def test_a_row_with_a_wrong_value_stands_apart(client, quotes, database):
     causes = client.get(f"/runs/{bad}/causes").json["causes"]
     assert [(one["kind"], len(one["failures"])) for one in causes] == [("product", 6), ("data", 1)]
     assert causes[1]["verdict"]["given"] == {"column": "price"}
+
+
+def test_of_many_that_fail_alike_a_few_are_looked_at_and_all_are_counted(
+    client, quotes, database, monkeypatch
+):
+    monkeypatch.setattr(judging, "EACH", 3)
+    run(client, database, quotes, right)
+    bad = run(client, database, quotes, lambda values: values["price"] + "5")
+    found = client.get(f"/runs/{bad}/causes").json
+    (cause,) = found["causes"]
+    assert (found["failed"], found["left"], cause["count"]) == (7, 0, 7)
+    with database.session() as session:
+        assert session.query(Judgement).count() == 3
 
 
 def test_what_came_late_is_timing(client, quotes, database):

@@ -88,6 +88,9 @@ def test_rows_that_fail_of_one_fault_are_judged_together_and_become_one_defect(l
     row = "[data-role=row][aria-current=true]"
     until(lambda: "row 3" in lantern.one(row).text, "the row of that failure")
 
+    assert lantern.one("[data-role=verdict] summary").text.startswith("product")
+    assert "Nothing: the test" in lantern.one("[data-role=changed]").text
+
     # In what it differs, and what the page looked like when it passed.
     assert lantern.one("[data-role=difference]").text == "€ 6.19 is € 0.09 more."
     assert lantern.one("[data-role=found] mark").text == "9"

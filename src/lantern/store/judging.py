@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,6 +22,8 @@ from lantern.store.models import Cast, Correction, Judgement, Result, Run
 
 MOST_JUDGED = 40
 """Failures that are judged at a time; whoever asks again has the next ones judged."""
+EACH = 20
+"""Failures of one sentence of a run, for one reason, that are looked at one by one."""
 
 
 @dataclass(frozen=True)
@@ -35,11 +37,7 @@ class Failed:
     test_name: str
     number: int
     browser: str
-    sentence: str
-    message: str
-    picture: str
     step: str
-    body: Mapping[str, Any]
 
 
 @dataclass(frozen=True)
@@ -102,7 +100,7 @@ def corrected_before(session: Session, key: str, run: Run) -> dict[str, int]:
 
 
 def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
-    """Return the failed results of the casts that are over, one for each cast: its first."""
+    """Return the failed results of the casts that are over, with their verdicts where they have."""
     columns: tuple[Any, ...] = (
         Result.id.label("result"),
         Cast.id.label("cast"),
@@ -111,13 +109,11 @@ def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
         Run.test_name,
         Cast.number,
         Cast.browser,
-        Result.sentence,
-        Result.message,
-        Result.picture,
-        Result.step_id,
+        Result.step_id.label("step"),
+        Result.reason,
         Judgement.fingerprint,
         Judgement.verdict,
-        Judgement.body,
+        Judgement.body["shares"].label("shares"),
     )
     query = (
         select(*columns)
@@ -132,15 +128,35 @@ def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
         )
         .order_by(Run.place, Run.id, Cast.position, Result.position, Result.id)
     )
-    return list(session.execute(query).all())
+    return list(session.execute(query))
+
+
+def _alike(one: Row[Any]) -> tuple[int, str, str]:
+    """Return what failures share of which a few are looked at for all."""
+    return one.run, one.step, one.reason
+
+
+def _to_judge(found: Sequence[Row[Any]]) -> list[Row[Any]]:
+    """Return the failures that are to be judged still: not more than EACH of those alike."""
+    looked = Counter(_alike(one) for one in found if one.verdict is not None)
+    chosen = []
+    for one in found:
+        if one.verdict is None and looked[_alike(one)] < EACH:
+            looked[_alike(one)] += 1
+            chosen.append(one)
+    return chosen
 
 
 def review(
     session: Session, run_ids: Sequence[int], plan_run: int | None = None, most: int = MOST_JUDGED
 ) -> Review:
-    """Put together by cause what failed in some runs, judging up to `most` that were not yet."""
+    """Put together by cause what failed in some runs, judging up to `most` that were not yet.
+
+    Of many that failed at one sentence for one reason a few are looked at one by one; the others
+    count as most of those do.
+    """
     found = _failures(session, run_ids)
-    missing = [one for one in found if one.verdict is None]
+    missing = _to_judge(found)
     gatherers: dict[int, Gatherer] = {}
     for one in missing[:most]:
         if one.run not in gatherers:
@@ -149,9 +165,43 @@ def review(
     if missing:
         found = _failures(session, run_ids)
     held = corrections(session, run_ids, plan_run)
-    members = [_member(one, held) for one in found if one.verdict is not None]
-    left = sum(one.verdict is None for one in found)
-    return Review(together(members), len(found), left, held)
+    return Review(
+        together(list(_members(found, held))), len(found), max(0, len(missing) - most), held
+    )
+
+
+def _members(
+    found: Sequence[Row[Any]], held: Mapping[tuple[str, str], Correction]
+) -> Iterator[Member[Failed]]:
+    """Give the failures with their verdicts; those that were not looked at, with that of most."""
+    judged: dict[tuple[int, str, str], list[Row[Any]]] = {}
+    for one in found:
+        if one.verdict is not None:
+            judged.setdefault(_alike(one), []).append(one)
+    usual = {
+        key: Counter((one.fingerprint, one.verdict) for one in rows).most_common(1)[0][0]
+        for key, rows in judged.items()
+    }
+    for one in found:
+        if one.verdict is not None:
+            yield _member(one, one.fingerprint, one.verdict, one.shares, held)
+        elif len(judged.get(_alike(one), ())) >= EACH:
+            yield _member(one, *usual[_alike(one)], dict.fromkeys(KINDS, 0.0), held)
+
+
+def _member(
+    one: Row[Any],
+    key: str,
+    verdict: Any,  # noqa: ANN401 - as the database has it
+    shares: Mapping[Any, float],
+    held: Mapping[tuple[str, str], Correction],
+) -> Member[Failed]:
+    failed = Failed(
+        one.result, one.cast, one.run, one.test, one.test_name, one.number, one.browser, one.step
+    )
+    said = held.get((key, verdict))
+    kind: Any = said.kind if said else None
+    return Member(failed, key, verdict, shares, kind)
 
 
 def corrections(
@@ -163,16 +213,6 @@ def corrections(
         of = of | (Correction.plan_run_id == plan_run)
     rows = session.scalars(select(Correction).filter(of).order_by(Correction.id))
     return {(one.fingerprint, one.verdict): one for one in rows}
-
-
-def _member(one: Row[Any], held: Mapping[tuple[str, str], Correction]) -> Member[Failed]:
-    failed = Failed(
-        one.result, one.cast, one.run, one.test, one.test_name, one.number, one.browser,
-        one.sentence, one.message, one.picture, one.step_id, one.body,
-    )  # fmt: skip
-    said = held.get((one.fingerprint, one.verdict))
-    kind: Any = said.kind if said else None
-    return Member(failed, one.fingerprint, one.verdict, one.body["shares"], kind)
 
 
 def correct(

@@ -22,7 +22,7 @@ const first = computed(() => props.cause.failures[0]!)
 const share = computed(() => Math.max(...Object.values(verdict.value.shares)))
 const tests = computed(() => new Set(props.cause.failures.map((one) => one.test_name)).size)
 const count = computed(() => {
-  const failures = props.cause.failures.length
+  const failures = props.cause.count
   const rows = failures === 1 ? '1 failure' : `${failures} failures`
   return tests.value > 1 ? `${rows} in ${tests.value} tests` : rows
 })
@@ -151,6 +151,9 @@ const takingBack = useAct(
             <span class="text-soft">{{ one.browser }}</span>
           </button>
         </li>
+        <li v-if="cause.count > cause.failures.length" class="text-soft">
+          and {{ (cause.count - cause.failures.length).toLocaleString('en') }} more
+        </li>
       </ul>
     </div>
     <SayOtherwise
@@ -158,7 +161,7 @@ const takingBack = useAct(
       v-model:open="correcting"
       :result="first.result"
       :verdict="verdict"
-      :many="cause.failures.length"
+      :many="cause.count"
     />
   </li>
 </template>

@@ -66,7 +66,10 @@ class FailureOut(Shape):
 
 
 class CauseOut(Shape):
-    """Failures of one cause: the verdict is that of the one that shows it best, the first."""
+    """Failures of one cause: the verdict is that of the one that shows it best, the first.
+
+    `count` is how many they are; `failures` names the first of them.
+    """
 
     fingerprint: str
     kind: Verdict
@@ -74,6 +77,7 @@ class CauseOut(Shape):
     sentence: str
     message: str
     picture: str
+    count: int
     failures: list[FailureOut]
     defect: int | None
 

@@ -44,7 +44,7 @@ def _causes(session: Session, run_ids: Sequence[int], plan_run: int | None) -> s
         for place, step in enumerate(runs.sentences(session, run), 1)
     }
     return shapes.CausesOut(
-        causes=[_cause(cause, found, seen, places) for cause in found.causes],
+        causes=[_cause(session, cause, found, seen, places) for cause in found.causes],
         failed=found.failed,
         left=found.left,
         corrected=sum(times for was, now, times in judging.counted(session) if was != now),
@@ -52,6 +52,7 @@ def _causes(session: Session, run_ids: Sequence[int], plan_run: int | None) -> s
 
 
 def _cause(
+    session: Session,
     cause: Cause[judging.Failed],
     found: judging.Review,
     seen: dict[int, int],
@@ -59,13 +60,16 @@ def _cause(
 ) -> shapes.CauseOut:
     first = cause.members[0]
     said = found.corrections.get((first.fingerprint, first.verdict))
+    result = session.get_one(Result, first.failure.result)
+    judged = session.get_one(Judgement, result.id)
     return shapes.CauseOut(
         fingerprint=cause.fingerprint,
         kind=cause.kind,
-        verdict=_verdict(first.verdict, dict(first.failure.body), said),
-        sentence=first.failure.sentence,
-        message=first.failure.message,
-        picture=first.failure.picture,
+        verdict=_verdict(first.verdict, judged.body, said),
+        sentence=result.sentence,
+        message=result.message,
+        picture=result.picture,
+        count=len(cause.members),
         failures=[
             shapes.FailureOut(
                 result=one.failure.result,

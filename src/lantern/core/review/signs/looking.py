@@ -62,7 +62,7 @@ def _sign_in(case: Case, told: str) -> Iterator[Sign]:
         if case.late.get("pending"):
             return  # it is still signing in
         led = f"{told} The sign-in itself led nowhere: its name or password may be wrong."
-        yield Sign("data", 2.1, led, "edit value")
+        yield Sign("data", 2.9, led, "edit value")
         yield Sign("environment", 0.6, "")
 
 
