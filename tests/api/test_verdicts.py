@@ -202,3 +202,13 @@ def test_a_cause_tells_all_that_was_changed_since_it_passed(client, quotes, data
     (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
     assert cause["verdict"]["green"] == green
     assert cause["verdict"]["changed"] == ["The row's price was “€ 5.40” and is “€ 9.99”."]
+
+
+def test_a_row_that_never_passed_is_not_held_against_the_values_of_another(
+    client, quotes, database
+):
+    run(client, database, quotes, right, rows="1")
+    bad = run(client, database, quotes, lambda _: "€ 1.00", rows="5")
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert cause["kind"] == "not clear"
+    assert cause["verdict"]["changed"] == []

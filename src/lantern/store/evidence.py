@@ -113,7 +113,7 @@ class Gatherer:
             self._usual_times(cast.browser),
             result.details.get("late", {}),
             green[0] if green else None,
-            self._changes(result.step_id, cast, green[1]) if green else Changes(),
+            self._changes(result.step_id, cast, *green) if green else Changes(),
             self._others(session, result, cast),
             corrected or {},
             datetime.now(UTC).date(),
@@ -202,7 +202,7 @@ class Gatherer:
             self._usual[browser] = {row[0]: row[1] for row in self._session.execute(times)}
         return self._usual[browser]
 
-    def _changes(self, step_id: str, cast: Cast, then: Cast) -> Changes:
+    def _changes(self, step_id: str, cast: Cast, green: Green, then: Cast) -> Changes:
         was, story = self._run(then.run_id)
         run, own = self.run, self._story
         told = difference(story.document, own.document)
@@ -232,7 +232,7 @@ class Gatherer:
             data={
                 name: (str(then.values.get(name, "")), str(value))
                 for name, value in cast.values.items()
-                if str(then.values.get(name, "")) != str(value)
+                if green.same_row and str(then.values.get(name, "")) != str(value)
             },
             variables=self._variables(was),
             address=_pair(was.address, run.address),

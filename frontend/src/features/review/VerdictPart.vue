@@ -16,15 +16,18 @@ const query = useQuery({
 const verdict = computed(() => query.data.value)
 const kind = computed(() => verdict.value?.said?.kind ?? verdict.value?.verdict ?? '')
 const share = computed(() => Math.max(0, ...Object.values(verdict.value?.shares ?? {})))
+/** Who said it, or how likely it is. */
+const told = computed(() => {
+  if (verdict.value?.said) return ` says ${verdict.value.said.author}`
+  return kind.value === 'not clear' ? '' : ` ${percent(share.value)}`
+})
 </script>
 
 <template>
   <details v-if="verdict" class="panel px-3 py-2 text-sm" data-role="verdict">
     <summary class="cursor-pointer">
-      <b class="font-semibold">{{ kind }}</b>
-      <span v-if="verdict.said" class="text-soft"> says {{ verdict.said.author }}</span>
-      <span v-else-if="kind !== 'not clear'" class="text-soft"> {{ percent(share) }}</span>:
-      {{ meaning(kind) }}
+      <b class="font-semibold">{{ kind }}</b><span class="text-soft">{{ told }}</span
+      >: {{ meaning(kind) }}
     </summary>
     <Signs :verdict="verdict" class="mt-2" />
     <p v-if="verdict.wants" class="mt-2 text-soft">{{ verdict.wants }}</p>
