@@ -115,6 +115,10 @@ def test_what_a_person_says_holds_for_the_cause_is_counted_and_learned(client, q
     assert [one["kind"] for one in found["causes"]] == ["environment"]
     assert found["corrected"] == 1
 
+    report = client.get(f"/runs/{bad}/report.html").text
+    assert "<strong>environment</strong> says Odo Fennick: “The till was old.”" in report
+    assert "7 failures" in report
+
     # It is looked at when such a failure comes again; and it can be taken back.
     later = run(client, database, quotes, lambda values: values["price"] + "9")
     (next_time,) = client.get(f"/runs/{later}/causes").json["causes"]
@@ -163,6 +167,7 @@ def test_causes_go_across_the_tests_of_a_plan_and_a_long_run_is_judged_bit_by_bi
         assert judging.review(session, [run_id], number, most=3).left == 4
     found = client.get(f"/plan-runs/{number}/causes").json
     assert found["left"] == 0
+    assert "Whose fault" in client.get(f"/plan-runs/{number}/report.html").text
     assert found["failed"] == 7
     assert {one["run"] for one in found["causes"][0]["failures"]} == {run_id}
 

@@ -9,9 +9,16 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from lantern.core.plans.going import together
-from lantern.core.review.records import MatrixLine, PlanRecord, RowRecord, RunRecord, StepRecord
-from lantern.store import casts, pictures, plan_runs
-from lantern.store.models import PlanRun, Result, Run
+from lantern.core.review.records import (
+    CauseRecord,
+    MatrixLine,
+    PlanRecord,
+    RowRecord,
+    RunRecord,
+    StepRecord,
+)
+from lantern.store import casts, judging, pictures, plan_runs
+from lantern.store.models import Judgement, PlanRun, Result, Run
 
 Pictured = Literal["all", "failed", "none"]
 """Of which steps the pictures are read."""
@@ -134,3 +141,27 @@ def _records(session: Session, runs: Sequence[Run], pictured: Pictured) -> Itera
         shows = pictured if left > 0 and run.state != "passed" else "none"
         left -= shows != "none"
         yield record_of(session, run, pictured=shows)
+
+
+def causes_of(
+    session: Session, run_ids: Sequence[int], plan_run: int | None = None
+) -> list[CauseRecord]:
+    """Return what failed in some runs by cause, as far as it is judged; the most failures first."""
+    found = judging.review(session, run_ids, plan_run)
+    told = []
+    for cause in found.causes:
+        first = cause.members[0]
+        said = found.corrections.get((first.fingerprint, first.verdict))
+        signs = session.get_one(Judgement, first.failure.result).body["signs"]
+        told.append(
+            CauseRecord(
+                cause.kind,
+                max(first.shares.values()),
+                len(cause.members),
+                session.get_one(Result, first.failure.result).sentence,
+                next((one["told"] for one in signs if one["weight"] > 0), ""),
+                said.account.name if said and said.account else "",
+                said.word if said else "",
+            )
+        )
+    return told

@@ -55,6 +55,22 @@ class RowRecord:
 
 
 @dataclass(frozen=True)
+class CauseRecord:
+    """Failures of one cause: whose fault it is, the `share` of that (0 to 1), why, and how many.
+
+    `author` is the person who said so, "" for Lantern; `word` is why they did.
+    """
+
+    kind: str
+    share: float
+    count: int
+    sentence: str
+    reason: str
+    author: str = ""
+    word: str = ""
+
+
+@dataclass(frozen=True)
 class RunRecord:
     """A run; `sentences` are the ids of the test's own sentences."""
 
@@ -71,6 +87,7 @@ class RunRecord:
     message: str = ""
     seed: str = ""
     sentences: Sequence[str] = ()
+    causes: Sequence[CauseRecord] = ()
 
 
 @dataclass(frozen=True)
@@ -97,6 +114,7 @@ class PlanRecord:
     browsers: list[str]
     matrix: list[MatrixLine]
     runs: list[RunRecord]
+    causes: Sequence[CauseRecord] = ()
 
 
 def plain(record: RunRecord | PlanRecord) -> dict[str, Any]:

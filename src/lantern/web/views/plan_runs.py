@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any, cast
 
@@ -19,7 +20,7 @@ from lantern.core.review.records import plain
 from lantern.exchange import junit, report
 from lantern.store import casts, lists, plan_runs, runs, sharing, stations
 from lantern.store import models as tables
-from lantern.store.records import plan_record_of
+from lantern.store.records import causes_of, plan_record_of
 from lantern.web import shapes
 from lantern.web.context import attached, blueprint, done, me, need_lead, reply, services
 from lantern.web.views.runs import cast_out
@@ -238,7 +239,9 @@ def export_junit(path: shapes.ById) -> Response:
 def export_report(path: shapes.ById) -> Response:
     """Return a run of a plan as one HTML file that needs nothing else."""
     with services().database.session() as session:
-        text = report.write_plan(plan_record_of(session, plan_runs.get(session, path.id)))
+        row = plan_runs.get(session, path.id)
+        causes = causes_of(session, [run.id for run in row.runs], row.id)
+        text = report.write_plan(replace(plan_record_of(session, row), causes=causes))
     answer = attached(text, "text/html", f"plan-run-{path.id}.html")
     answer.headers["Content-Security-Policy"] = report.POLICY
     return answer

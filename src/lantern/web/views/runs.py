@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from flask import Response
@@ -21,7 +21,7 @@ from lantern.core.steps.properties import COMPARISONS
 from lantern.exchange import csv_rows, junit, report, sheets
 from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests, then
 from lantern.store.models import Cast, Result, Run
-from lantern.store.records import record_of
+from lantern.store.records import causes_of, record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.changes import changes_out
@@ -345,7 +345,9 @@ def export_results(path: shapes.ByIdAndEnding) -> Response:
 def export_report(path: shapes.ById) -> Response:
     """Return a run as one HTML file that needs nothing else."""
     with services().database.session() as session:
-        text = report.write(record_of(session, runs.get(session, path.id)))
+        run = runs.get(session, path.id)
+        causes = causes_of(session, [run.id], run.plan_run_id)
+        text = report.write(replace(record_of(session, run), causes=causes))
     headers = {
         "Content-Disposition": f'attachment; filename="run-{path.id}.html"',
         "Content-Security-Policy": report.POLICY,
