@@ -85,6 +85,15 @@ def test_what_the_page_says_counts(words, kind):
     assert verdict(replace(DIFFERS, reason="not found", nodes=says(words))).verdict == kind
 
 
+def test_an_alert_is_a_refusal_in_whatever_language_and_another_text_is_none():
+    changed = Changes(data={"piece": ("Moon jar", "25")})
+    case = replace(DIFFERS, reason="not found", changes=changed)
+    alert = replace(case, nodes=says("Zu viele Stücke für ein Regal."))
+    assert verdict(alert).verdict == "data"
+    plain = replace(case, nodes=says("Zu viele Stücke für ein Regal.", role=""))
+    assert "refuses" not in " ".join(one.told for one in verdict(plain).signs)
+
+
 def test_words_that_were_there_when_it_passed_say_nothing():
     case = replace(DIFFERS, nodes=says("Try again later."), nodes_then=says("Try again later."))
     assert verdict(case).verdict == "product"

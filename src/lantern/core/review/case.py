@@ -14,7 +14,7 @@ from lantern.core.review.words import saying
 from lantern.core.searching.looked import Answer, Looked
 from lantern.core.searching.reasons import answers
 
-NOTHING: Mapping[str, Any] = {}
+ALERTS = frozenset({"alert", "alertdialog"})
 _NUMBER = re.compile(r"\d+")
 _USES = re.compile(r"\$\{(\w+)(?:\.([^}]*))?\}")
 
@@ -156,13 +156,26 @@ class Case:
     @cached_property
     def said(self) -> list[str]:
         """What the page says in words that it did not say when it passed, outermost first."""
-        then = {open_numbers(one.text) for one in self.nodes_then}
         texts = [tidy(self.title)] if self.title and _new_title(self) else []
+        return list(dict.fromkeys([*texts, *(text for _, text in self._new)]))
+
+    @cached_property
+    def warned(self) -> str:
+        """What the page puts before people as an alert and did not when it passed, "" for nothing.
+
+        In whatever language: pages mark what went wrong so (WAI-ARIA 1.2, alert).
+        """
+        return next((text for facts, text in self._new if facts.role in ALERTS), "")
+
+    @cached_property
+    def _new(self) -> list[tuple[Facts, str]]:
+        then = {open_numbers(one.text) for one in self.nodes_then}
+        found = []
         for facts in self.nodes:
             text = tidy(facts.own or facts.text)
             if facts.visible and 3 <= len(text) <= 300 and open_numbers(text) not in then:
-                texts.append(text)
-        return list(dict.fromkeys(texts))
+                found.append((facts, text))
+        return found
 
     @cached_property
     def trouble(self) -> bool:

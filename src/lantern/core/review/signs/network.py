@@ -125,7 +125,7 @@ def page_says(case: Case) -> Iterator[Sign]:
         else:
             continue
         return
-    refusal = first(case.said, "refused")
+    refusal = first(case.said, "refused") or case.warned
     if refusal:
         yield from _refused(case, refusal)
 
