@@ -100,9 +100,10 @@ def test_rows_that_fail_of_one_fault_are_judged_together_and_become_one_defect(l
         "return [...document.querySelectorAll('figure img')].filter((i) => i.naturalWidth).length"
     )
     until(lambda: lantern.driver.execute_script(drawn) == 2, "both pictures")
-    lantern.driver.switch_to.active_element.send_keys(Keys.ARROW_UP)
+    lantern.one("[data-role=besides]").send_keys(Keys.ARROW_UP)
     until(lambda: "Press Get a quote" in lantern.one("[aria-label=Detail]").text, "walked up")
     until(lambda: lantern.driver.execute_script(drawn) == 2, "both pictures of that sentence")
+    lantern.one("[data-role=step][aria-current=true]").send_keys(Keys.ARROW_DOWN)
 
     # One defect for all of them.
     lantern.press("One defect for all")

@@ -115,7 +115,7 @@ const takingBack = useAct(
         <button
           class="button"
           :aria-expanded="wide"
-          :aria-label="`More of this cause: ${cause.sentence}`"
+          :aria-label="`Why: ${cause.sentence}`"
           @click="wide = !wide"
         >
           <component :is="wide ? ChevronDown : ChevronRight" :size="14" aria-hidden="true" /> Why
