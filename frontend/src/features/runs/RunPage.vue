@@ -98,7 +98,8 @@ function open(row: number) {
 }
 
 useEventListener('keydown', (event: KeyboardEvent) => {
-  if ((event.target as HTMLElement).closest('input:not([type=checkbox]),textarea,select,[role=dialog]')) return
+  if ((event.target as HTMLElement).closest('input:not([type=checkbox]),textarea,select,[role=dialog]'))
+    return
   const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
   if (!by) return
   event.preventDefault()
