@@ -1,10 +1,19 @@
 """Verdicts over the API: made once, put together by cause, corrected by people."""
 
+import io
+from dataclasses import replace
+from types import SimpleNamespace
+
+from PIL import Image
+
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.runs.life import Ended
-from lantern.store import casts, judging, pictures, plan_runs, stations
-from lantern.store.models import Cast, Judgement, Run
+from lantern.core.steps.model import Document, Step
+from lantern.store import casts, documents, judging, pictures, plan_runs, stations
+from lantern.store.evidence import Story
+from lantern.store.models import Cast, Environment, Judgement, Run
 from lantern.store.pictures import digest_of
+from lantern.store.rows import unpacked
 from tests.api.casting import taken
 from tests.api.conftest import Client
 from tests.api.planning import QUOTES
@@ -12,12 +21,13 @@ from tests.api.planning import QUOTES
 CHECK = "Check that the text of Price is “€ 5.40”"
 
 
-def play(database, run_id, found, late=None, picture=b""):
-    """Carry a run of quotes out: each row shows what `found` says of it, in its own words."""
+def play(database, run_id, found, late=None, picture=b"", most=99):
+    """Carry `most` rows of a run of quotes out: each shows what `found` says of it."""
     with database.session() as session:
         stations.beat(session, "st1", name="kiln", address="ws://x", engines=["chromium"])
         shot = pictures.keep(session, picture) if picture else ""
-        while cast := taken(session, run_id):
+        while most and (cast := taken(session, run_id)):
+            most -= 1
             wanted, shown = cast.values["price"], found(cast.values)
             bad = shown != wanted
             result = StepResult(
@@ -217,3 +227,87 @@ def test_a_row_that_never_passed_is_not_held_against_the_values_of_another(
     (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
     assert cause["kind"] == "not clear"
     assert cause["verdict"]["changed"] == []
+
+
+def begun(client, test, **more):
+    answer = client.post(f"/tests/{test['id']}/runs", rows="all", **more)
+    assert answer.status_code == 200, answer.json
+    return answer.json["run"]["id"]
+
+
+def signs(client, run_id):
+    (cause,) = client.get(f"/runs/{run_id}/causes").json["causes"]
+    return [one["told"] for one in cause["verdict"]["signs"]]
+
+
+def test_a_verdict_made_while_others_play_is_made_again_when_all_is_known(client, quotes, database):
+    number = begun(client, quotes)
+    play(database, number, lambda _: "€ 1.00", most=1)
+    assert "6 other rows of this run passed here." not in signs(client, number)
+    play(database, number, right)
+    assert "6 other rows of this run passed here." in signs(client, number)
+
+
+def test_what_a_person_said_while_others_played_stays(client, quotes, database):
+    number = begun(client, quotes)
+    play(database, number, lambda _: "€ 1.00", most=1)
+    (cause,) = client.get(f"/runs/{number}/causes").json["causes"]
+    client.post(f"/results/{cause['failures'][0]['result']}/verdict", kind="timing")
+    play(database, number, right)
+    (cause,) = client.get(f"/runs/{number}/causes").json["causes"]
+    assert cause["kind"] == "timing"
+    assert cause["verdict"]["said"]["kind"] == "timing"
+
+
+def test_a_failure_is_held_against_what_passed_before_it_in_its_own_environment(
+    client, quotes, database
+):
+    with database.session() as session:
+        other = Environment(name="Rehearsal desk", address="http://rehearsal.emberhall.example")
+        session.add(other)
+        session.flush()
+        elsewhere = other.id
+    here = run(client, database, quotes, right, rows="1")
+    there = begun(client, quotes, environment=elsewhere)
+    play(database, there, right)
+    bad = run(client, database, quotes, lambda _: "€ 1.00", rows="1")
+    run(client, database, quotes, right, rows="1")  # it was mended since
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    assert cause["verdict"]["green"] == here
+    assert cause["verdict"]["changed"] == []
+    off = begun(client, quotes, environment=elsewhere)
+    play(database, off, lambda _: "€ 1.00", most=1)
+    (cause,) = client.get(f"/runs/{off}/causes").json["causes"]
+    assert cause["verdict"]["green"] == there
+
+
+def test_what_sentences_of_a_flow_are_given_is_spelled_out_by_who_calls_it():
+    call = Step("c", "flow", inputs={"piece": "${row.piece}"}, flow="7")
+    inner = Step("d", "flow", inputs={"word": "${input.piece}!"}, flow="8")
+    typed = Step("t", "type", "e", {"text": "${input.word} ${input.none}"})
+    body = Document((call,)).as_json()
+    flows = {
+        "7": {"name": "Fill in", "body": Document((inner,)).as_json()},
+        "8": {"name": "Type", "body": Document((typed,)).as_json()},
+    }
+    story = Story.of(SimpleNamespace(body=body, flows=flows))
+    assert story.given["t"]["text"] == "${row.piece}! ${input.none}"
+    assert set(story.steps) == {"c", "d", "t"}
+
+
+def test_the_recorded_picture_is_told_with_the_place_of_the_thing(client, quotes, database):
+    image = io.BytesIO()
+    Image.new("RGB", (200, 100)).save(image, "JPEG")
+    with database.session() as session:
+        digest = pictures.keep(session, image.getvalue())
+        test = documents.get(session, quotes["id"], lock=True)
+        document = unpacked(test)
+        steps = tuple(
+            replace(one, picture=digest, box=(0.5, 0.2, 0.1, 0.1)) if one.id == "demo11" else one
+            for one in document.steps
+        )
+        documents.put(session, test, replace(document, steps=steps), "recorded", None)
+    bad = run(client, database, quotes, lambda _: "", rows="1")
+    found = client.get(f"/results/{detail(client, bad)['id']}/then").json["pictures"]
+    box = {"x": 100, "y": 20, "width": 20, "height": 10}
+    assert found == [{"run": 0, "picture": digest, "box": box}]

@@ -56,6 +56,18 @@ def test_long_texts_are_held_against_each_other_by_words_and_quickly():
     assert [one.text for one in made.found if not one.same] == ["other"]
 
 
+def test_texts_that_differ_far_behind_differ_by_more_than_spaces():
+    text = "clay " * 200
+    assert told(text + "Moon", text + "jar") == ""
+
+
+@pytest.mark.parametrize("letters", ["ab", "a ", "1,"])
+def test_megabytes_that_a_page_shows_are_told_apart_in_no_time(letters):
+    long = letters * 300_000
+    made = difference("x" + long, long + "y")
+    assert "".join(one.text for one in made.found) == long + "y"
+
+
 def test_numbers_are_read_however_they_are_written():
     assert [str(one) for one in numbers_in("€ 1.234,50 and 1,234.50")] == ["1234.50", "1234.50"]
     assert only_written_otherwise("€ 5.40", "€ 5,40")

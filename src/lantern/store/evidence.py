@@ -6,11 +6,11 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, undefer, undefer_group
 
+from lantern.core.elements.facts import Facts
 from lantern.core.problems import Problem
 from lantern.core.review.case import Case, Changes, Green, Line, Others, uses
 from lantern.core.searching.looked import Looked
@@ -89,34 +89,34 @@ class Gatherer:
         self._story = Story.of(self.run)
         self._runs: dict[int, tuple[Run, Story]] = {}
         self._usual: dict[str, Mapping[str, Sequence[float]]] = {}
-        self._then: dict[str, tuple[Any, ...]] = {}
+        self._then: dict[str, tuple[Facts, ...]] = {}
 
     def case(self, result: Result, corrected: Mapping[str, int] | None = None) -> Case:
         """Return all that is known of a failed result of the run."""
-        session, cast = self._session, self._session.get_one(Cast, result.cast_id)
+        cast = self._session.get_one(Cast, result.cast_id)
         line = self._story.line(result)
         page = self._page(result)
         looked = self._looked(result)
         green = self._green(cast)
         return Case(
-            line,
-            result.reason,
-            result.message,
-            result.limit,
-            cast.values,
-            self._before(result),
-            looked,
-            pages.nodes_of(page) if page else (),
-            self._nodes_then(line.title or (page.page if page else "")),
-            page.page if page else "",
-            page.address if page else self.run.address,
-            self._usual_times(cast.browser),
-            result.details.get("late", {}),
-            green[0] if green else None,
-            self._changes(result.step_id, cast, *green) if green else Changes(),
-            self._others(session, result, cast),
-            corrected or {},
-            datetime.now(UTC).date(),
+            line=line,
+            reason=result.reason,
+            message=result.message,
+            limit=result.limit,
+            values=cast.values,
+            before=self._before(result),
+            looked=looked,
+            nodes=pages.nodes_of(page) if page else (),
+            nodes_then=self._nodes_then(line.title or (page.page if page else ""), cast),
+            title=page.page if page else "",
+            address=page.address if page else self.run.address,
+            usual=self._usual_times(cast.browser),
+            late=result.details.get("late", {}),
+            green=green[0] if green else None,
+            changes=self._changes(result.step_id, cast, *green) if green else Changes(),
+            others=self._others(result, cast),
+            corrected=corrected or {},
+            today=datetime.now(UTC).date(),
         )
 
     def _before(self, result: Result) -> list[Line]:
@@ -140,14 +140,17 @@ class Gatherer:
         except Problem:  # it is about no element, or its page is gone
             return None
 
-    def _nodes_then(self, title: str) -> tuple[Any, ...]:
+    def _nodes_then(self, title: str, cast: Cast) -> tuple[Facts, ...]:
         if title not in self._then:
-            found = pages.last_green(self._session, self.run.test_id or 0, title)
+            found = pages.last_green(self._session, self.run.test_id or 0, title, before=cast.id)
             self._then[title] = found.nodes
         return self._then[title]
 
     def _green(self, cast: Cast) -> tuple[Green, Cast] | None:
-        """Return when the same row passed last in the same browser, else any row."""
+        """Return when the same row passed last in the same browser, else any row.
+
+        Where it passed in the same environment, that counts before others.
+        """
         query = (
             select(Cast)
             .join(Run, Run.id == Cast.run_id)
@@ -157,7 +160,7 @@ class Gatherer:
                 Cast.browser == cast.browser,
                 Cast.id < cast.id,
             )
-            .order_by(Cast.id.desc())
+            .order_by((Run.environment_id == self.run.environment_id).desc(), Cast.id.desc())
             .limit(LOOKED_BACK)
         )
         exact = query.filter(Cast.values == cast.values).limit(1)
@@ -165,8 +168,7 @@ class Gatherer:
         found = [same] if same else list(self._session.scalars(query))
         if not found:
             return None
-        likeness = [(_alike(one, cast), one.id) for one in found]
-        best = found[likeness.index(max(likeness))]
+        best = max(found, key=lambda one: _alike(one, cast))  # the first of those is the newest
         same_row = same is not None or _alike(best, cast) >= (1.0 if not cast.values else 0.5)
         story = self._run(best.run_id)[1]
         results = self._session.scalars(
@@ -251,7 +253,7 @@ class Gatherer:
             if was.variables.get(name) != self.run.variables.get(name)
         ]
 
-    def _others(self, session: Session, result: Result, cast: Cast) -> Others:
+    def _others(self, result: Result, cast: Cast) -> Others:
         query = (
             select(Cast.id, Cast.browser, Cast.values, Result.outcome, Result.reason)
             .join(Result, Result.cast_id == Cast.id)
@@ -263,7 +265,7 @@ class Gatherer:
                 Result.outcome != "skipped",
             )
         )
-        rows = session.execute(query).all()
+        rows = self._session.execute(query).all()
         failed = [one for one in rows if one.outcome == "failed"]
         alike = sum(one.reason == result.reason for one in failed)
         return Others(

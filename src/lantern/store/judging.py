@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, Row, func, select
+from sqlalchemy import ColumnElement, Row, and_, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -61,20 +62,38 @@ def verdict_of(session: Session, result_id: int) -> Judgement:
         raise Missing("That result does not exist any more.", where=str(result_id))
     if result.outcome != "failed":
         raise BadInput("Only what failed is judged.", where=str(result_id))
+    run_id = casts.run_of(session, result.cast_id) or 0
     kept = session.get(Judgement, result_id)
-    if kept:
+    if kept and _is_ripe(session, kept, run_id):
         return kept
-    run_id = casts.run_of(session, result.cast_id)
-    return _judge(session, Gatherer(session, run_id or 0), result)
+    return _judge(session, Gatherer(session, run_id), result)
+
+
+def _is_ripe(session: Session, kept: Judgement, run_id: int) -> bool:
+    query = select(Judgement.result_id).join(Run, Run.id == run_id)
+    return session.scalar(query.filter(Judgement.result_id == kept.result_id, _ripe())) is not None
+
+
+def _ripe() -> ColumnElement[bool]:
+    """Return what tells that a verdict was made when all of its run was known.
+
+    One that is made while others still play is good for as long as they do.
+    """
+    return or_(Run.ended_at.is_(None), Judgement.at >= Run.ended_at)
 
 
 def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
-    """Judge a result and keep it; two that do so at once keep one."""
+    """Judge a result and keep it; a verdict that a person corrected in this run stays."""
+    kept = session.get(Judgement, result.id)
+    if kept and _corrected(session, kept, gatherer.run):
+        kept.at = datetime.now(UTC)
+        session.flush()
+        return kept
     case = gatherer.case(result)
     key = fingerprint(case)
     said = corrected_before(session, key, gatherer.run)
     if said:
-        case = gatherer.case(result, said)
+        case = replace(case, corrected=said)
     judged = judge(case, READERS)
     body = {
         "shares": dict(judged.shares),
@@ -87,9 +106,15 @@ def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
         "green": case.green.run if case.green else 0,
         "changed": case.changes.in_words() if case.green else [],
     }
-    row = {"result_id": result.id, "fingerprint": key, "verdict": judged.verdict, "body": body}
-    session.execute(insert(Judgement).values(row).on_conflict_do_nothing())
+    # The clock of whoever ends runs, not of the database: the two are held against each other.
+    row = {"fingerprint": key, "verdict": judged.verdict, "body": body, "at": datetime.now(UTC)}
+    query = insert(Judgement).values(result_id=result.id, **row)
+    session.execute(query.on_conflict_do_update(index_elements=["result_id"], set_=row))
     return session.get_one(Judgement, result.id, populate_existing=True)
+
+
+def _corrected(session: Session, kept: Judgement, run: Run) -> bool:
+    return (kept.fingerprint, kept.verdict) in corrections(session, [run.id], run.plan_run_id)
 
 
 def corrected_before(session: Session, key: str, run: Run) -> dict[str, int]:
@@ -119,7 +144,7 @@ def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
         select(*columns)
         .join(Cast, Cast.id == Result.cast_id)
         .join(Run, Run.id == Cast.run_id)
-        .outerjoin(Judgement, Judgement.result_id == Result.id)
+        .outerjoin(Judgement, and_(Judgement.result_id == Result.id, _ripe()))
         .filter(
             Cast.run_id.in_(run_ids),
             Cast.outcome.in_(("failed", "interrupted")),

@@ -151,8 +151,11 @@ class Green:
     run: int = 0
 
 
-def last_green(session: Session, test_id: int, title: str) -> Green:
-    """Return what was on a page of a test's last row that passed; empty when none was kept."""
+def last_green(session: Session, test_id: int, title: str, *, before: int | None = None) -> Green:
+    """Return what was on a page of a test's last row that passed; empty when none was kept.
+
+    Only casts `before` one count, by its id; None for all.
+    """
     query = (
         select(SavedPage)
         .join(Cast, Cast.id == SavedPage.cast_id)
@@ -164,6 +167,8 @@ def last_green(session: Session, test_id: int, title: str) -> Green:
         .order_by(SavedPage.id.desc())
         .limit(1)
     )
+    if before is not None:
+        query = query.filter(Cast.id < before)
     kept = session.scalars(query).first()
     return Green(tuple(nodes_of(kept)), kept.run_id or 0) if kept else Green()
 

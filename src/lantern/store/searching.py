@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from lantern.core.elements.clues import Element
 from lantern.core.elements.facts import Facts
 from lantern.core.elements.repair import found_by
-from lantern.core.engine.requests import Aimed, Unready
+from lantern.core.engine.finding import unready_in
+from lantern.core.engine.requests import Aimed
 from lantern.core.problems import BadInput, Missing, Problem
 from lantern.core.searching.looked import Looked
 from lantern.core.steps.model import Document
@@ -18,15 +19,6 @@ from lantern.core.values.sources import Names
 from lantern.core.values.templates import resolve
 from lantern.store import flows, pages, preferences
 from lantern.store.models import Cast, Result, Run, SavedPage
-
-_STATES: dict[str, Unready] = {
-    " is on the page but not shown": "hidden",
-    " is shown but disabled": "disabled",
-    " is covered": "covered",
-    " does not stop moving": "moving",
-    " lies outside": "outside",
-}
-"""How the message of a result says why a thing was not ready."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +53,7 @@ def of_result(session: Session, result_id: int) -> Found:
     if page is None:
         raise Missing("The page on which it failed is not kept any more.", hint="Run it once more.")
     nodes = tuple(pages.nodes_of(page))
-    green = pages.last_green(session, run.test_id or 0, element.page or title)
+    green = pages.last_green(session, run.test_id or 0, element.page or title, before=cast.id)
     looked = Looked(
         element,
         nodes,
@@ -102,8 +94,8 @@ def _aimed(result: Result, element: Element, nodes: tuple[Facts, ...]) -> Aimed 
     found = found_by(element, nodes)
     if len(found) != 1:
         return None
-    problem = next((state for words, state in _STATES.items() if words in result.message), None)
-    if problem is None:
+    problem = unready_in(result.message)
+    if not problem:
         return None
     by = result.message.partition("is covered by ")[2].partition(";")[0]
     return Aimed(found[0].handle, box=found[0].box, problem=problem, by=by)

@@ -38,7 +38,7 @@ const lighted = computed(() => {
 const failed = computed(() => props.result.outcome === 'failed')
 const repairable = computed(() => ['not found', 'found several'].includes(props.result.reason))
 const searchable = computed(() => ['not found', 'found several', 'not ready'].includes(props.result.reason))
-const differs = computed(() => failed.value && Boolean(props.result.expected || props.result.found))
+const differs = computed(() => failed.value && Boolean(props.result.expected))
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
@@ -14,11 +15,17 @@ USUAL_VIEW = BROWSERS[USUAL].viewport
 """Width and height of the window that a test usually sees, in CSS pixels."""
 LONGEST = 400
 """Longest text that is kept of any fact, in characters; pages under test may hold megabytes."""
+_NUMBERS = re.compile(r"[#\d]+")
 
 
 def tidy(text: object) -> str:
     """Return `text` with runs of white space as one blank, trimmed, at most LONGEST long."""
     return "" if text is None or text == "" else " ".join(str(text).split())[:LONGEST]
+
+
+def numbers_open(text: object) -> str:
+    """Return a tidied text in which every number is one #: "Firing no. 5" -> "Firing no. #"."""
+    return _NUMBERS.sub("#", tidy(text))
 
 
 def _texts(value: Any, change: Callable[[str], str]) -> Any:  # noqa: ANN401 - any JSON value

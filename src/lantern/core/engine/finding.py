@@ -21,19 +21,29 @@ from lantern.core.engine.requests import (
     Play,
     Query,
     Seen,
+    Unready,
 )
 
 WAIT = 0.1
 """Longest time in seconds that the page waits for a change before it is looked at again:
 layout can change without any change of the document."""
 
-_STATE = {
+_STATE: dict[Unready, str] = {
     "hidden": "is on the page but not shown",
     "disabled": "is shown but disabled",
     "covered": "is covered",
     "moving": "does not stop moving",
     "outside": "lies outside what can be scrolled to",
 }
+
+
+MISSED = "the page moved at the last moment"
+"""What the message of a press says that met something else."""
+
+
+def unready_in(message: str) -> Unready:
+    """Return in which state a failure's message says that a thing was; "" for in none of these."""
+    return next((state for state, words in _STATE.items() if f" {words}" in message), "")
 
 
 @dataclass(frozen=True)
@@ -189,6 +199,6 @@ def press(
     if met:
         raise StepFailed(
             "not ready",
-            f"The press on “{name}” went to {met}: the page moved at the last moment.",
+            f"The press on “{name}” went to {met}: {MISSED}.",
             hint="Wait for what moves it first, for example with a check.",
         )

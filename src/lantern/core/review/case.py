@@ -9,13 +9,12 @@ from datetime import date
 from functools import cached_property
 from typing import Any
 
-from lantern.core.elements.facts import Facts, tidy
+from lantern.core.elements.facts import Facts, numbers_open, tidy
 from lantern.core.review.words import saying
 from lantern.core.searching.looked import Answer, Looked
 from lantern.core.searching.reasons import answers
 
 ALERTS = frozenset({"alert", "alertdialog"})
-_NUMBER = re.compile(r"\d+")
 _USES = re.compile(r"\$\{(\w+)(?:\.([^}]*))?\}")
 
 
@@ -169,11 +168,11 @@ class Case:
 
     @cached_property
     def _new(self) -> list[tuple[Facts, str]]:
-        then = {open_numbers(one.text) for one in self.nodes_then}
+        then = {numbers_open(one.text) for one in self.nodes_then}
         found = []
         for facts in self.nodes:
             text = tidy(facts.own or facts.text)
-            if facts.visible and 3 <= len(text) <= 300 and open_numbers(text) not in then:
+            if facts.visible and 3 <= len(text) <= 300 and numbers_open(text) not in then:
                 found.append((facts, text))
         return found
 
@@ -198,18 +197,18 @@ class Case:
         """The requests that failed and did not when it passed, from its page on."""
         known = self._green_noise("requests")
         found = [one for line in (*self.before[-3:], self.line) for one in line.requests]
-        return [one for one in dict.fromkeys(found) if open_numbers(one) not in known]
+        return [one for one in dict.fromkeys(found) if numbers_open(one) not in known]
 
     @cached_property
     def fresh_console(self) -> list[str]:
         """The complaints in the console that were not there when it passed."""
         known = self._green_noise("console")
         found = [one for line in (*self.before[-3:], self.line) for one in line.console]
-        return [one for one in dict.fromkeys(found) if open_numbers(one) not in known]
+        return [one for one in dict.fromkeys(found) if numbers_open(one) not in known]
 
     def _green_noise(self, name: str) -> set[str]:
         lines = self.green.lines.values() if self.green else ()
-        return {open_numbers(one) for line in lines for one in getattr(line, name)}
+        return {numbers_open(one) for line in lines for one in getattr(line, name)}
 
     @cached_property
     def then(self) -> Line | None:
@@ -217,11 +216,6 @@ class Case:
         return self.green.lines.get(self.line.step) if self.green else None
 
 
-def open_numbers(text: str) -> str:
-    """Return a text in which all numbers are the same."""
-    return _NUMBER.sub("#", tidy(text))
-
-
 def _new_title(case: Case) -> bool:
     wanted = case.line.title or (case.looked.wanted_title if case.looked else "")
-    return not wanted or open_numbers(wanted) != open_numbers(case.title)
+    return not wanted or numbers_open(wanted) != numbers_open(case.title)

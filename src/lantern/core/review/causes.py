@@ -7,13 +7,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
-from lantern.core.review.case import Case, open_numbers
+from lantern.core.elements.facts import numbers_open
+from lantern.core.engine.finding import unready_in
+from lantern.core.review.case import Case
 from lantern.core.review.verdicts import Kind, Verdict
 from lantern.core.review.words import saying, status_of
 from lantern.core.searching.pages import path_of
 
 T = TypeVar("T")
-_STATES = ("disabled", "covered", "not shown", "moving", "outside", "moved", "asks")
 
 
 def fingerprint(case: Case) -> str:
@@ -29,7 +30,7 @@ def fingerprint(case: Case) -> str:
 def _parts(case: Case) -> Iterable[str]:
     for text in case.said:
         if saying(text) in ("session", "down", "broken"):
-            return "says", open_numbers(text)
+            return "says", numbers_open(text)
     if case.reason in ("browser died", "lantern failed"):
         return (case.reason,)
     if case.reason == "page error":
@@ -37,11 +38,16 @@ def _parts(case: Case) -> Iterable[str]:
     if case.reason == "not found" and case.answers:
         best = case.answers[0].cause
         if best in ("sign in", "error page", "other page", "dialog"):
-            return best, open_numbers(case.title)
-    state = next((one for one in _STATES if one in case.message), "")
+            return best, numbers_open(case.title)
     thing = case.line.element or case.line.step
     looked = case.line.given.get("property", "")
-    return case.reason, open_numbers(case.line.title or case.title), thing, looked, state
+    return (
+        case.reason,
+        numbers_open(case.line.title or case.title),
+        thing,
+        looked,
+        unready_in(case.message),
+    )
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal, InvalidOperation
-from difflib import SequenceMatcher
 
-from lantern.core.elements.facts import tidy
+from rapidfuzz.distance import Indel
 
 LONGEST = 2000
 """Letters up to which texts are held against each other letter by letter; longer ones by words."""
+MOST = 4000
+"""Pieces of a text up to which they are held against each other at all: pages may show megabytes.
+Of longer texts only the beginnings and the ends that are the same are told apart."""
 _NUMBER = re.compile(r"-?\d[\d.,'\u00a0\u202f ]*\d|-?\d")
 _MARKS = re.compile(r"[\W_]+")
 _MONEY = re.compile(r"[€$£¥]|\b(?:EUR|USD|GBP|CHF|JPY)\b")
@@ -41,14 +43,33 @@ class Difference:
 def difference(expected: str, found: str) -> Difference:
     """Return in what a text that was found differs from the one that was expected."""
     one, other = _pieces(expected, found)
-    matcher = SequenceMatcher(None, one, other, autojunk=False)
     left: list[Part] = []
     right: list[Part] = []
-    for what, a, b, c, d in matcher.get_opcodes():
-        same = what == "equal"
+    for same, a, b, c, d in _blocks(one, other):
         _add(left, "".join(one[a:b]), same)
         _add(right, "".join(other[c:d]), same)
     return Difference(tuple(left), tuple(right), told(expected, found))
+
+
+def _blocks(one: list[str], other: list[str]) -> Iterator[tuple[bool, int, int, int, int]]:
+    """Give the stretches of two texts in order: whether they are the same, and where they are."""
+    begin = _shared(one, other)
+    end = _shared(one[begin:][::-1], other[begin:][::-1])
+    rest, others = one[begin : len(one) - end], other[begin : len(other) - end]
+    yield True, 0, begin, 0, begin
+    if max(len(rest), len(others)) > MOST:
+        yield False, begin, len(one) - end, begin, len(other) - end
+    else:
+        for step in Indel.opcodes(rest, others):
+            a, b = begin + step.src_start, begin + step.src_end
+            yield step.tag == "equal", a, b, begin + step.dest_start, begin + step.dest_end
+    yield True, len(one) - end, len(one), len(other) - end, len(other)
+
+
+def _shared(one: list[str], other: list[str]) -> int:
+    """Return how many pieces two texts begin with alike."""
+    pairs = zip(one, other, strict=False)
+    return next((n for n, (a, b) in enumerate(pairs) if a != b), min(len(one), len(other)))
 
 
 def _pieces(expected: str, found: str) -> tuple[list[str], list[str]]:
@@ -58,8 +79,16 @@ def _pieces(expected: str, found: str) -> tuple[list[str], list[str]]:
 
 
 def _add(parts: list[Part], text: str, same: bool) -> None:
-    if text:
+    """Add a piece, to the last one where that is alike."""
+    if text and parts and parts[-1].same == same:
+        parts[-1] = Part(parts[-1].text + text, same)
+    elif text:
         parts.append(Part(text, same))
+
+
+def _spaced(text: str) -> str:
+    """Return a text with each run of white space as one blank, trimmed, however long it is."""
+    return " ".join(text.split())
 
 
 def told(expected: str, found: str) -> str:
@@ -70,9 +99,9 @@ def told(expected: str, found: str) -> str:
 
 
 def _sayings(expected: str, found: str) -> Iterator[str]:
-    if not tidy(found):
+    if not _spaced(found):
         yield "Nothing was there."
-    elif tidy(expected) == tidy(found):
+    elif _spaced(expected) == _spaced(found):
         yield "Only spaces differ."
     elif expected.casefold() == found.casefold():
         yield "Only capital letters differ."
@@ -121,7 +150,7 @@ def _by_how_much(expected: str, found: str) -> Iterator[str]:
 
 
 def _letters(text: str) -> str:
-    return tidy(_NUMBER.sub("#", text)).casefold()
+    return _spaced(_NUMBER.sub("#", text)).casefold()
 
 
 def numbers_in(text: str) -> list[Decimal]:
@@ -145,5 +174,7 @@ def only_written_otherwise(expected: str, found: str) -> bool:
     if _MARKS.sub("", expected).casefold() == _MARKS.sub("", found).casefold():
         return numbers_in(expected) == numbers_in(found) or "." not in expected + found
     letters = re.compile(r"[^\d.,' ]+")
-    same = letters.findall(tidy(expected).casefold()) == letters.findall(tidy(found).casefold())
+    same = letters.findall(_spaced(expected).casefold()) == letters.findall(
+        _spaced(found).casefold()
+    )
     return same and bool(numbers_in(expected)) and numbers_in(expected) == numbers_in(found)

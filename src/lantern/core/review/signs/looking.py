@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from lantern.core.elements.facts import Facts
+from lantern.core.elements.facts import Facts, numbers_open
 from lantern.core.elements.kinds import kind_of
 from lantern.core.elements.repair import found_by
-from lantern.core.review.case import Case, Line, open_numbers
+from lantern.core.engine.finding import MISSED, unready_in
+from lantern.core.review.case import Case, Line
 from lantern.core.review.verdicts import Sign
 from lantern.core.review.words import first, saying
 from lantern.core.searching.naming import said
@@ -115,7 +116,7 @@ def page_changed(case: Case) -> Iterator[Sign]:
 
 
 def _shape(facts: Facts) -> tuple[str, ...]:
-    return facts.tag, facts.role, open_numbers(facts.name or facts.own), facts.label
+    return facts.tag, facts.role, numbers_open(facts.name or facts.own), facts.label
 
 
 def _shapes(nodes: Sequence[Facts]) -> set[tuple[str, ...]]:
@@ -147,22 +148,20 @@ def not_ready(case: Case) -> Iterator[Sign]:
     """It is there, but something keeps input away from it."""
     if case.reason != "not ready":
         return
-    message = case.message
+    message, state = case.message, unready_in(case.message)
     busy = any(saying(word) == "busy" for word in (*case.said, message))
-    if "does not stop moving" in message:
+    if state == "moving":
         yield Sign("timing", 2.4, "It did not come to rest within the limit.")
-    elif "the page moved at the last moment" in message:
+    elif MISSED in message:
         yield Sign("timing", 2.2, message)
-    elif "is covered" in message:
+    elif state == "covered":
         if busy:
             yield Sign("timing", 2.6, f"What covers it says that it is busy: {message}")
         else:
             yield Sign("test", 1.7, f"Something lies over it that was not there: {message}")
             yield Sign("product", 0.9, "")
-    elif "shown but disabled" in message:
-        yield Sign("product", 1.6, "It stayed disabled; when it passed it could be used.")
-    elif "not shown" in message:
-        yield Sign("product", 1.6, "It stayed hidden; when it passed it was shown.")
+    elif state in ("disabled", "hidden"):
+        yield Sign("product", 1.6, f"It stayed {state}; when it passed it could be used.")
     elif "The page asks" in message:
         yield Sign("test", 2.0, message)
     elif "went away" in message:

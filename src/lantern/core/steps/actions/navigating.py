@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from lantern.core.addresses import joined, parts_of
-from lantern.core.elements.facts import tidy
+from lantern.core.elements.facts import numbers_open
 from lantern.core.engine import requests as ask
 from lantern.core.engine.finding import WAIT
 from lantern.core.engine.outcomes import StepFailed
@@ -90,22 +90,12 @@ def _window_named(call: Call) -> ask.Play[ask.Window]:
 
 def same_title(title: str, wanted: str) -> bool:
     """Tell whether a window's title is the one wanted, where # stands for a number."""
-    return _numbers_open(title) == _numbers_open(wanted) if "#" in wanted else title == wanted
-
-
-def _numbers_open(title: str) -> str:
-    """Return the title with each number in it as one #."""
-    out: list[str] = []
-    for letter in tidy(title):
-        mark = "#" if letter.isdigit() else letter
-        if mark != "#" or not out or out[-1] != "#":
-            out.append(mark)
-    return "".join(out)
+    return numbers_open(title) == numbers_open(wanted) if "#" in wanted else title == wanted
 
 
 def title_pattern(title: str) -> str:
     """Return the title as a pattern in which a number is open: "Firing no. 5" -> "Firing no. #"."""
-    return _numbers_open(title)
+    return numbers_open(title)
 
 
 def _switch(call: Call) -> ask.Play[None]:
