@@ -16,8 +16,7 @@ from lantern.core.problems import BadInput, Missing, UnknownName
 from lantern.core.review.causes import Cause, Member, fingerprint, together
 from lantern.core.review.signs import READERS
 from lantern.core.review.verdicts import KINDS, judge
-from lantern.store import casts
-from lantern.store.database import tell
+from lantern.store import casts, correcting
 from lantern.store.evidence import Gatherer
 from lantern.store.models import Cast, Correction, Judgement, Result, Run
 
@@ -91,7 +90,7 @@ def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
         return kept
     case = gatherer.case(result)
     key = fingerprint(case)
-    said = corrected_before(session, key, gatherer.run)
+    said = correcting.before(session, key, gatherer.run)
     if said:
         case = replace(case, corrected=said)
     judged = judge(case, READERS)
@@ -114,14 +113,7 @@ def _judge(session: Session, gatherer: Gatherer, result: Result) -> Judgement:
 
 
 def _corrected(session: Session, kept: Judgement, run: Run) -> bool:
-    return (kept.fingerprint, kept.verdict) in corrections(session, [run.id], run.plan_run_id)
-
-
-def corrected_before(session: Session, key: str, run: Run) -> dict[str, int]:
-    """Return what people called failures of a fingerprint in other runs, and how often."""
-    query = select(Correction.kind).filter(Correction.fingerprint == key)
-    query = query.filter(func.coalesce(Correction.run_id, 0) != run.id)
-    return dict(Counter(session.scalars(query)))
+    return (kept.fingerprint, kept.verdict) in correcting.held(session, [run.id], run.plan_run_id)
 
 
 def _failures(session: Session, run_ids: Sequence[int]) -> list[Row[Any]]:
@@ -189,7 +181,7 @@ def review(
         _judge(session, gatherers[one.run], session.get_one(Result, one.result))
     if missing:
         found = _failures(session, run_ids)
-    held = corrections(session, run_ids, plan_run)
+    held = correcting.held(session, run_ids, plan_run)
     return Review(
         together(list(_members(found, held))), len(found), max(0, len(missing) - most), held
     )
@@ -229,61 +221,13 @@ def _member(
     return Member(failed, key, verdict, shares, kind)
 
 
-def corrections(
-    session: Session, run_ids: Sequence[int], plan_run: int | None
-) -> dict[tuple[str, str], Correction]:
-    """Return the corrections that hold in some runs, by fingerprint and verdict."""
-    of: ColumnElement[bool] = Correction.run_id.in_(run_ids)
-    if plan_run is not None:
-        of = of | (Correction.plan_run_id == plan_run)
-    rows = session.scalars(select(Correction).filter(of).order_by(Correction.id))
-    return {(one.fingerprint, one.verdict): one for one in rows}
-
-
 def correct(
     session: Session, result_id: int, kind: str, word: str, account_id: int | None
 ) -> Correction:
-    """Say what a failure and all of its cause are; raises UnknownName, Missing, BadInput.
-
-    It holds in the run of the failure, and in the whole run of a plan where that is part of one.
-    """
+    """Say what a failure and all of its cause are; raises UnknownName, Missing, BadInput."""
     if kind not in KINDS:
         raise UnknownName("kind of fault", kind, KINDS)
     judged = verdict_of(session, result_id)
-    run = session.get_one(Run, session.scalar(
-        select(Cast.run_id).join(Result, Result.cast_id == Cast.id).filter(Result.id == result_id)
-    ))  # fmt: skip
-    row = Correction(
-        fingerprint=judged.fingerprint,
-        run_id=run.id,
-        plan_run_id=run.plan_run_id,
-        verdict=judged.verdict,
-        kind=kind,
-        word=word.strip()[:2000],
-        account_id=account_id,
-    )
-    session.add(row)
-    session.flush()
-    tell(session, "run", id=run.id)
-    if run.plan_run_id is not None:
-        tell(session, "plan run", id=run.plan_run_id)
-    return row
-
-
-def take_back(session: Session, correction_id: int) -> None:
-    """Take a correction back; what was said before it holds again. Raises Missing."""
-    row = session.get(Correction, correction_id)
-    if row is None:
-        raise Missing("That correction was taken back already.", where=str(correction_id))
-    session.delete(row)
-    if row.run_id is not None:
-        tell(session, "run", id=row.run_id)
-    if row.plan_run_id is not None:
-        tell(session, "plan run", id=row.plan_run_id)
-
-
-def counted(session: Session) -> list[tuple[str, str, int]]:
-    """Return how often people called what Lantern called one kind another: verdict, kind, count."""
-    query = select(Correction.verdict, Correction.kind, func.count().label("times"))
-    grouped = query.group_by(Correction.verdict, Correction.kind)
-    return [(verdict, kind, times) for verdict, kind, times in session.execute(grouped)]
+    result = session.get_one(Result, result_id)
+    run = session.get_one(Run, casts.run_of(session, result.cast_id))
+    return correcting.add(session, judged, run, kind, word, account_id)

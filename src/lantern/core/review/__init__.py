@@ -1,1 +1,1 @@
-"""What a result means: fingerprints and defect drafts."""
+"""What results mean: verdicts and causes of failures, differences, drafts of defects."""

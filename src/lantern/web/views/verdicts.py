@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.review.causes import Cause
-from lantern.store import judging, plan_runs, runs
+from lantern.store import correcting, judging, plan_runs, runs
 from lantern.store.models import Cast, Correction, Judgement, Result, Run, Sighting
 from lantern.web import shapes
 from lantern.web.context import blueprint, done, me, reply, services
@@ -47,7 +47,7 @@ def _causes(session: Session, run_ids: Sequence[int], plan_run: int | None) -> s
         causes=[_cause(session, cause, found, seen, places) for cause in found.causes],
         failed=found.failed,
         left=found.left,
-        corrected=sum(times for was, now, times in judging.counted(session) if was != now),
+        corrected=sum(times for was, now, times in correcting.counted(session) if was != now),
     )
 
 
@@ -118,7 +118,7 @@ def _verdict_out(session: Session, judged: Judgement) -> shapes.VerdictOut:
         .join(Result, Result.cast_id == Cast.id)
         .filter(Result.id == judged.result_id)
     ).one()
-    held = judging.corrections(session, [run.id], run.plan_run_id)
+    held = correcting.held(session, [run.id], run.plan_run_id)
     said = held.get((judged.fingerprint, judged.verdict))
     return _verdict(judged.verdict, judged.body, said)
 
@@ -146,5 +146,5 @@ def say_verdict(path: shapes.ById, body: shapes.SayAsk) -> Response:
 def take_back(path: shapes.ById) -> Response:
     """Take back what was said of a failure."""
     with services().database.session() as session:
-        judging.take_back(session, path.id)
+        correcting.take_back(session, path.id)
     return done()
