@@ -23,7 +23,8 @@ Parts: TypeAlias = tuple[tuple[ModuleType, str], ...]
 CLUES: Parts = ((clues, "Clue"),)
 """What the elements of a script are made of."""
 MEANING: Parts = (
-    (facts, "MOST_OPTIONS LONGEST tidy Box CLASS_WORD CELL OWN_FACTS ATTRIBUTE_OF Facts _view"),
+    (facts, "MOST_OPTIONS LONGEST _NUMBERS tidy numbers_open Box CLASS_WORD CELL OWN_FACTS"),
+    (facts, "ATTRIBUTE_OF Facts _view"),
     (kinds, "_TEXTUAL_TYPES Kind _kind KINDS KIN candidates_of _BY_ROLE _BY_TYPE kind_of"),
     (clues, "_EDGES _GAPS loosened OPERATORS POSITION _PLACE _SIDES placed _within matching"),
     (clues, "_without_wrappers _wraps"),
@@ -32,7 +33,7 @@ MEANING: Parts = (
     (tables, "Table _cells _sum _order _rows_with _cell ASPECTS aspect"),
     (properties, "COMPARISONS compare"),
     (table, "REFUSED"),
-    (navigating, "same_title _numbers_open"),
+    (navigating, "same_title"),
     (pressing, "_SHARES place_in"),
 )
 """What every script needs, in an order in which Python can read it."""
