@@ -291,7 +291,11 @@ def test_a_still_gives_several_checks_and_an_action_at_once(lantern):
     lantern.fill("[aria-label='Name of the element']", "Row menu")
     lantern.press("Add the sentence")
     lantern.story_has("Press Row menu in the row where Piece is “Moon jar”")
+    until(lambda: lantern.button("New still").is_enabled(), "the sentence to be carried out")
+    picked = "[data-role=still] [data-node][aria-selected=true]"
+    until(lambda: not lantern.all(picked), "the new still")
     lantern.press_one("[aria-label=Kinds] button", "button")
+    until(lambda: not lantern.all("[aria-label=Kinds] [aria-pressed=true]"), "all kinds")
     lantern.fill("[aria-label='Search this page']", "Open ticket")
     until(lambda: lantern.all("[data-role=still] [data-node]"), "the open menu in the new still")
     lantern.press("Back to the stage")

@@ -60,9 +60,11 @@ const kinds = computed(() => {
 })
 const shown = computed(() => {
   const wanted = words.value.trim().toLowerCase()
+  // A kind that is not on this page any more has no button to be let go with: it filters nothing.
+  const only = kinds.value.some(([name]) => name === kind.value) ? kind.value : ''
   return nodes.value.filter(
     (node) =>
-      (!kind.value || node.kind === kind.value) &&
+      (!only || node.kind === only) &&
       (!wanted || `${node.name} ${node.text} ${node.row} ${node.column}`.toLowerCase().includes(wanted)),
   )
 })
