@@ -26,7 +26,7 @@ TABLE = ROOT / "docs" / "FIGURES.md"
 BEGIN, END = "<!-- all: begin -->", "<!-- all: end -->"
 BENCHES = (
     "variations", "history", "playback", "spread", "engines", "queue", "stage", "table", "page",
-    "suggest", "recognise", "rehearse", "search", "verdicts", "yard", "faults",
+    "suggest", "recognise", "rehearse", "search", "verdicts", "blindspots", "yard", "faults",
 )  # fmt: skip
 """Every bench, the quick ones first."""
 MORE_IS_BETTER = frozenset(

@@ -40,7 +40,7 @@ def judged(bench: Bench, fault: Fault) -> tuple[str, str]:
     bench.restore()
     fault.plant(bench)
     place = bench.place
-    key = _run(place, bench.tests[fault.story])
+    key = play(place, bench.tests[fault.story])
     with place.database.session() as session:
         found = judging.review(session, [key])
         if not found.causes:
@@ -54,10 +54,10 @@ def judged(bench: Bench, fault: Fault) -> tuple[str, str]:
         return one.verdict, f"{result.sentence}: {result.message[:90]} [{signs}]"
 
 
-def _run(place: Place, test: int) -> int:
-    """Carry a run out; returns its id."""
+def play(place: Place, test: int, choice: str = "all") -> int:
+    """Carry a run of the chosen rows out; returns its id."""
     with place.database.session() as session:
-        key = runs.create(session, tests.get(session, test), "run", "all", None).id
+        key = runs.create(session, tests.get(session, test), "run", choice, None).id
     while True:
         with place.database.session() as session:
             if runs.get(session, key).state in RUN_OVER:
@@ -71,7 +71,7 @@ def green(bench: Bench, place: Place, stories: set[str]) -> None:
         for name in sorted(stories):
             test = bench.tests[name]
             bench.restore()
-            key = _run(place, test)
+            key = play(place, test)
             with place.database.session() as session:
                 found = judging.review(session, [key]).causes
                 firsts = [one.members[0].failure.result for one in found]

@@ -49,7 +49,8 @@ def _step(key: str, action: str, element: str = "", page: str = "", **inputs: st
     return Step(key, action, element, inputs, page=page)
 
 
-def _signed_in(member: str = "mara", at: str = "/quote") -> list[Step]:
+def signed_in(member: str = "mara", at: str = "/quote") -> list[Step]:
+    """Return the sentences that sign in and go to a page."""
     steps = [
         _step("s1", "open", address="/sign-in"),
         _step("s2", "type", "demo-member", SIGN_IN, text=member),
@@ -68,7 +69,7 @@ def _is(key: str, element: str, page: str, expected: str, prop: str = "text") ->
 def quote() -> Document:
     """Return quotes of three rows."""
     steps = [
-        *_signed_in("${env.member}"),
+        *signed_in("${env.member}"),
         _step("q1", "type", "demo-piece", QUOTE, text="${row.piece}"),
         _step("q2", "choose", "demo-clay", QUOTE, option="${row.clay}"),
         _step("q3", "choose", "demo-cone", QUOTE, option="${row.cone}"),
@@ -92,7 +93,7 @@ def quote() -> Document:
 def book() -> Document:
     """Return the booking of a large firing in a rush."""
     steps = [
-        *_signed_in(),
+        *signed_in(),
         _step("b1", "type", "demo-piece", QUOTE, text="Wide platter"),
         _step("b2", "type", "demo-count", QUOTE, text="14"),
         _step("b3", "tick", "demo-rush", QUOTE),
@@ -108,7 +109,7 @@ def book() -> Document:
 def delete() -> Document:
     """Return the deletion of a firing."""
     steps = [
-        *_signed_in(at="/board"),
+        *signed_in(at="/board"),
         _step("d1", "press", "v-menu", BOARD),
         _step("d2", "press", "v-delete", BOARD),
         _step("d3", "dialog", answer="OK"),
@@ -120,7 +121,7 @@ def delete() -> Document:
 def kiln() -> Document:
     """Return the choice of a kiln, from a list that loads for more than a second."""
     steps = [
-        *_signed_in(at="/bench"),
+        *signed_in(at="/bench"),
         _step("k1", "choose", "v-kiln", BENCH, option="Big Ember"),
         _is("k2", "v-noted", BENCH, "kiln: Big Ember"),
     ]
@@ -130,7 +131,7 @@ def kiln() -> Document:
 def find() -> Document:
     """Return the search for firings, by rows."""
     steps = [
-        *_signed_in(at="/board"),
+        *signed_in(at="/board"),
         _step("f1", "type", "v-find", BOARD, text="${row.words}"),
         _step("f2", "press", "v-search", BOARD),
         _is("f3", "demo-board", BOARD, "${row.firings}", "number of rows"),
@@ -154,6 +155,7 @@ class Bench:
     proxy: Proxy
     tests: dict[str, int]
     environment: int
+    stories: Mapping[str, Callable[[], Document]]
 
     def restore(self) -> None:
         """Put all back as it is when everything passes."""
@@ -166,7 +168,7 @@ class Bench:
             for one in (*ELEMENTS.values(), *MORE.values()):
                 elements.save(session, one)
             for name, test in self.tests.items():
-                self._write(session, test, STORIES[name]())
+                self._write(session, test, self.stories[name]())
 
     def _write(self, session: Session, test: int, document: Document) -> None:
         documents.put(session, documents.get(session, test, lock=True), document, "changed", None)
@@ -174,7 +176,7 @@ class Bench:
     def edit(self, name: str, change: Callable[[Document], Document]) -> None:
         """Change a test."""
         with self.place.database.session() as session:
-            self._write(session, self.tests[name], change(STORIES[name]()))
+            self._write(session, self.tests[name], change(self.stories[name]()))
 
     def element(self, key: str, *clues: Clue) -> None:
         """Give an element other clues."""
@@ -204,7 +206,7 @@ class Bench:
                 Vault().put(session, environment.id, "mara_password", password)
 
 
-def a_bench(place: Place) -> Bench:
+def a_bench(place: Place, stories: Mapping[str, Callable[[], Document]] = STORIES) -> Bench:
     """Return a bench whose stories have all passed."""
     proxy = Proxy(place.desk)
     with place.database.session() as session:
@@ -213,9 +215,9 @@ def a_bench(place: Place) -> Bench:
         session.flush()
         made = {
             name: tests.create(session, f"Story {name}", environment.id, None, story()).id
-            for name, story in STORIES.items()
+            for name, story in stories.items()
         }
-        return Bench(place, proxy, made, environment.id)
+        return Bench(place, proxy, made, environment.id, stories)
 
 
 def row(place: int, **values: str) -> Callable[[Document], Document]:

@@ -213,7 +213,7 @@ export function blocksIn(node: Element): Element[] {
 }
 
 /** The row of a table that a node is in, or the block that is like a row. */
-function rowAround(node: Element, pass?: Rows): Element | null {
+export function rowAround(node: Element, pass?: Rows): Element | null {
   const parent = parentOf(node)
   const before = pass?.around.get(parent)
   if (before !== undefined) return before

@@ -1,8 +1,8 @@
 /** Everything on the page that a person could mean, with its facts: what a still is made of. */
 import { newPass, sparse } from './facts'
 import type { Sparse } from './facts'
-import { nodeOf, select } from './nodes'
-import { blocksIn } from './rows'
+import { nodeOf, parentOf, select } from './nodes'
+import { blocksIn, rowAround } from './rows'
 
 const MOST = 20000
 const SILENT = 'script,style,noscript,template,option,head,head *,svg *'
@@ -19,17 +19,41 @@ function hasOwnText(node: Element): boolean {
 const isMeant = (node: Element, special: string) =>
   node.matches(special) || node.matches(TEXTS) || hasOwnText(node) || blocksIn(node).length > 0
 
+/** What a survey tells beside the facts: which of its nodes holds the node, and which row; counted from 1. */
+export interface Placed extends Sparse {
+  inside?: number
+  in_row?: number
+}
+
+/** The number of the nearest node around one that was found before; 0 for none. */
+function insideOf(node: Element, numbers: Map<Element, number>): number {
+  for (let at = parentOf(node); at; at = parentOf(at)) {
+    const number = numbers.get(at)
+    if (number) return number
+  }
+  return 0
+}
+
 /**
  * The facts of all nodes that satisfy `special` (the selector of all kinds of control) or hold
  * text of their own, and of the node with the number `also`, in document order.
  */
-export function survey(special: string, also = 0): Sparse[] {
+export function survey(special: string, also = 0): Placed[] {
   const wanted = nodeOf(also)
   const pass = newPass()
-  const found: Sparse[] = []
+  const found: Placed[] = []
+  const numbers = new Map<Element, number>()
+  const rows = new Map<Element, number>()
   for (const node of select('*')) {
     if (node !== wanted && (!isMeant(node, special) || node.matches(SILENT))) continue
-    found.push(sparse(node, found.length, pass))
+    const number = found.length + 1
+    const row = rowAround(node, pass.rows)
+    if (row && !rows.has(row)) rows.set(row, number)
+    const placed: Placed = sparse(node, found.length, pass)
+    placed.inside = insideOf(node, numbers)
+    placed.in_row = row ? rows.get(row)! : 0
+    numbers.set(node, number)
+    found.push(placed)
     if (found.length >= MOST) break
   }
   return found

@@ -29,6 +29,7 @@ const router = useRouter()
 const ACTIONS: Entry[] = [
   { kind: 'do', title: 'New test', detail: 'Record something', link: '/tests?new=1' },
   { kind: 'go', title: 'Tests', detail: '', link: '/tests' },
+  { kind: 'go', title: 'Blind spots', detail: 'What checks would not notice', link: '/blind-spots' },
   { kind: 'go', title: 'Plans', detail: '', link: '/plans' },
   { kind: 'go', title: 'Calendar', detail: '', link: '/plans/calendar' },
   { kind: 'go', title: 'Runs', detail: '', link: '/runs' },

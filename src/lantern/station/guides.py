@@ -29,6 +29,10 @@ class Watcher:
     ) -> None:
         """Keep all that is on a page."""
 
+    def looks_last(self) -> bool:
+        """Tell whether the page that a row ends on is to be looked at as well."""
+        return False
+
     def keep_file(self, name: str, content: bytes) -> str:
         """Keep a file that the page gave; returns its digest."""
         return ""

@@ -70,6 +70,7 @@ def in_frame(page: Window, raws: list[dict[str, Any]], frame: str, first: int = 
     found = []
     for number, raw in enumerate(raws, first):
         raw |= {"frame": own, "frames": path, "order": number, "view": page.viewport}
+        raw |= {name: raw[name] + first for name in ("inside", "in_row") if raw.get(name)}
         if own:
             box = raw["box"]
             raw["box"] = box | {"x": box["x"] + dx, "y": box["y"] + dy}

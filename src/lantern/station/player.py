@@ -85,6 +85,9 @@ class Player:
         self._secrets = tuple(script.names.secret.values())
         outcome = self.carry_out(play_row(script, start))
         self._come_to_rest()
+        if outcome == "passed" and self._watcher.looks_last():
+            with suppress(BrowserError):  # what is gone shows nothing any more
+                self.picture(ask.Picture())
         return outcome
 
     def carry_out(self, play: ask.Play[T]) -> T:

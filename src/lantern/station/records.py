@@ -34,6 +34,8 @@ class Records(Watcher):
         self._step = ""
         self._results = 0
         self._titles: set[str] = set()
+        self._seeing = self._work.seeing() if self._work.watched else frozenset()
+        self._looks: dict[str, int] = {}
         self._unseen = self._work.unseen()
         self._writer = ThreadPoolExecutor(1, "records")
         self._behind: deque[Future[None]] = deque()
@@ -70,10 +72,20 @@ class Records(Watcher):
     def wants_page(self, title: str, *, failed: bool) -> bool:
         """Each page once, in the first row, and the page on which something failed.
 
-        Also the page of a step whose element is known by its clues alone: it is seen there.
+        Also the page of a step whose element is known by its clues alone: it is seen there. In the
+        first two rows also what a check saw, and what is there at the end.
         """
         new = title_pattern(title) not in self._titles
-        return failed or (self._work.first and (new or self._step in self._unseen))
+        unseen = self._work.first and self._step in self._unseen
+        return failed or unseen or (self._work.watched and (new or self._sees()))
+
+    def _sees(self) -> bool:
+        return not self._step or self._step in self._seeing
+
+    def looks_last(self) -> bool:
+        """Tell that what the row ends on is kept; it belongs to no step."""
+        self._step = ""
+        return self._work.watched
 
     def keep_page(
         self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool
@@ -85,10 +97,13 @@ class Records(Watcher):
         key = self._unseen.pop(step, "")
         if key:
             self._write(lambda: self._book.remember(key, nodes))
-        if failed or title_pattern(title) not in self._titles:
+        pattern = title_pattern(title)
+        look = hash(tuple((one.path, one.text, one.visible, one.enabled) for one in nodes))
+        if failed or pattern not in self._titles or (self._sees() and look != self._looks[pattern]):
+            self._looks[pattern] = look
             page = SeenPage(title, address, nodes, picture, step)
             self._write(lambda: self._book.saw(page))
-        self._titles.add(title_pattern(title))
+        self._titles.add(pattern)
 
     def keep_file(self, name: str, content: bytes) -> str:
         """Keep a file that the page gave; returns its digest."""

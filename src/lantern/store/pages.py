@@ -37,7 +37,8 @@ def save(
     """Save a page under its title, in which numbers are open."""
     kept = []
     for facts in nodes[:MOST_NODES]:
-        kept.append(facts.brief() | {"handle": facts.order + 1})
+        placed = {"handle": facts.order + 1, "inside": facts.inside, "in_row": facts.in_row}
+        kept.append(facts.brief() | {name: number for name, number in placed.items() if number})
     page = SavedPage(
         page=title_pattern(title),
         address=address,

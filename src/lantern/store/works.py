@@ -10,6 +10,9 @@ from lantern.store import casts
 from lantern.store.models import Cast, Run
 from lantern.store.vault import KeyLost, Vault
 
+WATCHED = 2
+"""Casts of a run in which what checks saw is kept: two rows show what depends on the inputs."""
+
 
 def take(session: Session, vault: Vault, cast_id: int, job: int, station_id: str) -> Work | None:
     """Take a cast for a station, with what playing it needs; None when it is not to be had."""
@@ -52,6 +55,7 @@ def _work(session: Session, vault: Vault, run: Run, cast: Cast, job: int) -> Wor
         seed=run.seed,
         day=run.queued_at.date(),
         first=cast.position == 0,
+        watched=cast.position < WATCHED,
         test=run.test_id,
         account=run.account_id,
         plan_run=run.plan_run_id,

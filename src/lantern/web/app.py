@@ -27,6 +27,7 @@ from lantern.web.context import Services
 from lantern.web.document import Documented
 from lantern.web.hub import Hub
 from lantern.web.views import (
+    blind,
     defects,
     designs,
     element_history,
@@ -81,6 +82,7 @@ VIEWS = (
     rehearsing,
     defects,
     verdicts,
+    blind,
     versions,
     texts,
 )

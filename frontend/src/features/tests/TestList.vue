@@ -109,8 +109,9 @@ const entries = (test: Brief) => [
         </select>
       </label>
       <LabelFilter v-model="label" />
-      <template v-if="mayChange()" #acts>
-        <button class="button button-main" @click="making = true">New test</button>
+      <template #acts>
+        <RouterLink class="button" to="/blind-spots">Blind spots</RouterLink>
+        <button v-if="mayChange()" class="button button-main" @click="making = true">New test</button>
       </template>
     </ListHead>
     <Trouble :error="tests.error.value" />

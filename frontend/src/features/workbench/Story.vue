@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 
 import { pictureUrl } from '@/api/client'
 import { others } from '@/api/presence'
@@ -141,8 +142,11 @@ watch(failed, async (step) => {
   list.value?.querySelector(`[data-step="${CSS.escape(step)}"]`)?.scrollIntoView({ block: 'center' })
 })
 
+const router = useRouter()
 const tools = useStoryTools(chosen, story, {
   canProve: () => props.test.steps.length > 1,
+  canBeBlind: () => props.test.kind === 'test',
+  showBlind: () => void router.push(`/tests/${props.test.id}/blind-spots`),
   edits: () => props.edits,
   note: (id) => (noting.value = noting.value === id ? '' : id),
   split: (id) => emit('split', id),

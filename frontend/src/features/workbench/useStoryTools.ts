@@ -8,6 +8,8 @@ import type { useStory } from './useStory'
 /** What the acts lead to beside changing the story itself. */
 interface Does {
   canProve: () => boolean
+  canBeBlind: () => boolean
+  showBlind: () => void
   edits: () => Edits
   note: (step: string) => void
   split: (step: string) => void
@@ -85,6 +87,12 @@ export function useStoryTools(chosen: Ref<string[]>, story: ReturnType<typeof us
           head: 'none',
           on: does.canProve(),
           act: does.prove,
+        },
+        {
+          label: 'Blind spots',
+          title: 'What may change on its pages without any of its checks noticing',
+          on: does.canBeBlind(),
+          act: does.showBlind,
         },
       ],
       [

@@ -75,6 +75,8 @@ class Facts:
     side that say what they are of, `grouped` whether `section` is a group of few things (a dialog,
     a fieldset) rather than the page, `leads` whether it is in the cell that says what its row is
     of, or in a heading, `view` the width and height in CSS pixels of the window its box is in.
+    Of a node of a whole page `inside` is the number (order, from 1) of the nearest node around it,
+    `in_row` the number of its row, which is that of the first node in it; 0 for none.
     """
 
     tag: str
@@ -105,6 +107,8 @@ class Facts:
     grouped: bool = False
     leads: bool = False
     view: tuple[int, int] = USUAL_VIEW
+    inside: int = 0
+    in_row: int = 0
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Facts:
@@ -143,6 +147,8 @@ class Facts:
             grouped=bool(raw.get("grouped")),
             leads=bool(raw.get("leads")),
             view=_view(raw.get("view")),
+            inside=int(raw.get("inside") or 0),
+            in_row=int(raw.get("in_row") or 0),
         )
 
     def as_json(self) -> dict[str, Any]:
@@ -164,7 +170,7 @@ class Facts:
         """Return what is worth keeping of the facts, without what is empty or of the moment."""
         raw = self.as_json()
         kept = {name: value for name, value in raw.items() if value}
-        for name in ("handle", "frame"):
+        for name in ("handle", "frame", "inside", "in_row"):
             kept.pop(name, None)
         if self.view == USUAL_VIEW:
             kept.pop("view")

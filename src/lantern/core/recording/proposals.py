@@ -72,7 +72,7 @@ def propose(
     suggestion = suggest(facts, rivals, avoid=avoid)
     return Proposal(
         kind=kind_of(facts),
-        name=propose_name(_unsaid(facts) if "text" in avoid else facts),
+        name=name_for(facts, avoid),
         clues=suggestion.clues,
         spare=suggestion.spare,
         page=title_pattern(page),
@@ -80,6 +80,11 @@ def propose(
         seen=facts,
         lookalikes=suggestion.lookalikes,
     )
+
+
+def name_for(facts: Facts, avoid: tuple[str, ...] = ()) -> str:
+    """Return the name that a thing is proposed under; see `propose`."""
+    return propose_name(_unsaid(facts) if "text" in avoid else facts)
 
 
 def _unsaid(facts: Facts) -> Facts:

@@ -10,6 +10,7 @@ from typing import Any
 from lantern.core.elements.clues import Element
 from lantern.core.engine.attempt import Flow, Script
 from lantern.core.problems import BadInput
+from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.model import Document
 from lantern.core.values.sources import Names
 
@@ -21,7 +22,8 @@ class Work:
     `body`, `elements` and `flows` are those of its run, as they were when it was queued; `secrets`
     the values that its environment keeps secret, by name; `files` the digests of the files of its
     test, by name; `day` is the day on which it was queued; `first` tells that it is the run's first
-    cast. `test`, `account` and `plan_run` are numbers;
+    cast, `watched` that what its checks saw is kept, which is so in the first two.
+    `test`, `account` and `plan_run` are numbers;
     `trouble` says why it can not be played at all, "" where it can.
     """
 
@@ -43,6 +45,7 @@ class Work:
     seed: str
     day: date
     first: bool = False
+    watched: bool = False
     test: int | None = None
     account: int | None = None
     plan_run: int | None = None
@@ -72,6 +75,16 @@ class Work:
             for step in self.body.get("steps", [])
             if step["element"] and not self.elements.get(step["element"], {}).get("seen")
         }
+
+    def seeing(self) -> frozenset[str]:
+        """Return the ids of the sentences that read what a page shows, in flows too."""
+        stories = [self.body, *(flow["body"] for flow in self.flows.values())]
+        steps = [step for story in stories for step in story.get("steps", [])]
+        return frozenset(
+            str(one["id"])
+            for one in steps
+            if one["action"] in ACTIONS and ACTIONS[one["action"]].sees
+        )
 
     def as_json(self) -> dict[str, Any]:
         """Return it as a JSON object."""

@@ -49,3 +49,23 @@ class Correction(Base):
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     at: Mapped[datetime] = mapped_column(server_default=Now)
     account: Mapped[Account | None] = relationship(lazy="joined")
+
+
+class BlindShare(Base):
+    """How much of what its pages show a test would notice: weights, and how many spots are blind.
+
+    As it was told on the pages of a run (its id, also where the run is gone), for a version of the
+    test; `never` counts checks that can never fail.
+    """
+
+    __tablename__ = "blind_shares"
+
+    test_id: Mapped[int] = mapped_column(
+        ForeignKey("tests.id", ondelete="CASCADE"), primary_key=True, autoincrement=False
+    )
+    run_id: Mapped[int]
+    version: Mapped[int]
+    whole: Mapped[float]
+    seen: Mapped[float]
+    blind: Mapped[int]
+    never: Mapped[int]

@@ -307,10 +307,11 @@ class StepAsk(Shape):
 
 
 class StepsAsk(Shape):
-    """Sentences to be added to a test."""
+    """Sentences to be added to a test: behind one, "" for the start, None for the end."""
 
     test: int
     steps: list[StepAsk] = Field(min_length=1, max_length=200)
+    after: str | None = Field(default=None, max_length=32)
 
 
 class TakenOut(Shape):

@@ -175,7 +175,7 @@ def _taken(element: Element, number: int, nodes: Sequence[Facts]) -> shapes.Take
 
 @api.post("/saved-pages/<int:id>/steps", operation_id="addSteps", responses={200: shapes.Done})
 def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
-    """Add sentences to the end of a test for things of a saved page."""
+    """Add sentences to a test for things of a saved page."""
     with services().database.session() as session:
         page = pages.get(session, path.id)
         steps = []
@@ -197,7 +197,7 @@ def add_steps(path: shapes.ById, body: shapes.StepsAsk) -> Response:
                     box=facts.box.shares(facts.view),
                 )
             )
-        tests.edit(session, body.test, Insert(tuple(steps)), me().id)
+        tests.edit(session, body.test, Insert(tuple(steps), body.after), me().id)
     return done()
 
 

@@ -119,3 +119,9 @@ class Action:
     recorded: Recorded | None = None
     holds: bool = False
     looks: Callable[[Call], ask.Play[bool]] | None = None
+
+    @property
+    def sees(self) -> bool:
+        """Whether it reads what the page shows of an element, to hold it against something."""
+        reads = {"property", "expected"} & {one.name for one in self.inputs}
+        return self.kinds is not None and not self.block and bool(reads)

@@ -1,0 +1,1 @@
+"""Whether what is said of blind spots is so."""
