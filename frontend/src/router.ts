@@ -33,6 +33,7 @@ export const router = createRouter({
     { path: '/plan-runs/:id(\\d+)', component: () => import('./features/plans/PlanRunPage.vue') },
     { path: '/runs', component: () => import('./features/runs/RunList.vue') },
     { path: '/runs/:id(\\d+)', component: () => import('./features/runs/RunPage.vue') },
+    { path: '/beside/:one(\\d+)', component: () => import('./features/besides/BesidePage.vue') },
     { path: '/defects', component: () => import('./features/defects/DefectList.vue') },
     { path: '/defects/:id(\\d+)', component: () => import('./features/defects/DefectPage.vue') },
     { path: '/stations', component: () => import('./features/stations/StationList.vue') },

@@ -27,6 +27,7 @@ from lantern.web.context import Services
 from lantern.web.document import Documented
 from lantern.web.hub import Hub
 from lantern.web.views import (
+    besides,
     blind,
     defects,
     designs,
@@ -83,6 +84,7 @@ VIEWS = (
     defects,
     verdicts,
     blind,
+    besides,
     versions,
     texts,
 )

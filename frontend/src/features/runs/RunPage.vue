@@ -146,6 +146,13 @@ const { act: cancel } = useAct(() =>
           >
             {{ run.data.value.pinned ? 'Kept for good' : 'Keep for good' }}
           </button>
+          <RouterLink
+            v-if="rowId"
+            class="button"
+            :to="`/beside/${rowId}`"
+            title="Hold the chosen row against another play of it"
+            >Side by side</RouterLink
+          >
           <button class="button" :aria-pressed="paging" @click="paging = !paging">
             {{ paging ? 'Results' : 'Saved pages' }}
           </button>

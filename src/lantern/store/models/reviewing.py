@@ -69,3 +69,20 @@ class BlindShare(Base):
     seen: Mapped[float]
     blind: Mapped[int]
     never: Mapped[int]
+
+
+class Mask(Base):
+    """A part of the picture of a sentence that may differ, as shares of it from 0 to 1."""
+
+    __tablename__ = "masks"
+    __table_args__ = (Index("ix_masks_test_id_step_id", "test_id", "step_id"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    test_id: Mapped[int] = mapped_column(ForeignKey("tests.id", ondelete="CASCADE"))
+    step_id: Mapped[str] = mapped_column(String(32))
+    x: Mapped[float]
+    y: Mapped[float]
+    width: Mapped[float]
+    height: Mapped[float]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)

@@ -1,6 +1,7 @@
 """The shapes that the API takes and gives, by resource: the one source of the OpenAPI document."""
 
 from lantern.web.shapes.base import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.besides import *  # noqa: F403
 from lantern.web.shapes.blind import *  # noqa: F403
 from lantern.web.shapes.defects import *  # noqa: F403
 from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
