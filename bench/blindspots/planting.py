@@ -44,10 +44,9 @@ SCRIPT = """
       next.after(row)
     },
     state: (node) => {
-      if (node.switched) return
-      node.switched = true
-      if ('disabled' in node) node.disabled = !node.disabled
-      else node.setAttribute('aria-disabled', 'true')
+      if ('disabled' in node) node.disabled !== want.off && (node.disabled = want.off)
+      else if (node.getAttribute('aria-disabled') !== String(want.off))
+        node.setAttribute('aria-disabled', want.off)
     },
     presence: (node) => (node.style.display = 'none'),
   }
@@ -76,6 +75,7 @@ def planted(spot: Spot) -> Callable[[Answer], None]:
         "title": spot.page,
         "path": node.path,
         "known": node.text,
+        "off": node.enabled,
         "before": change.before,
         "after": change.after,
     }

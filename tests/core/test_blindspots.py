@@ -140,9 +140,15 @@ def test_a_cell_of_a_table_and_a_part_of_its_text_are_read_from_the_changed_page
 
 def test_what_is_kept_notices_only_where_it_is_compared_later():
     inputs = {"property": "text", "name": "price"}
-    kept = Sentence("keep", "Keep it", "keep", PRICE, inputs=inputs, found="€ 18.20")
-    assert not sees(that("message", "€ 18.20"), kept)
-    assert sees(that("message", "€ 18.20"), replace(kept, matters=True)) == "keep"
+    kept = Sentence("keep", "Keep it", "keep", PRICE, inputs=inputs, found="€ 18.20", keeps="price")
+    change = that("message", "€ 18.20")
+    assert not sees(change, kept)
+    assert sees(change, replace(kept, matters=True)) == "keep"
+    # Held against the same thing it is the same again; held against another one it is not.
+    same = replace(check(PRICE, expected="€ 18.20"), raw={"expected": "${kept.price}"})
+    assert not sees(change, kept, same)
+    title = check(FIRINGS, "number of rows", expected="3", found="3")
+    assert not sees(change, kept, title)
 
 
 def test_an_outcome_is_noticed_and_a_refusal_that_is_expected_passes_either_way():
@@ -161,7 +167,8 @@ def test_a_check_that_can_never_fail_is_named_with_the_reason():
     )
     least = check(FIRINGS, "number of rows", "is at least", "1", found="3")
     fine = check(CADDY, expected="€ 6.10")
-    told = blind_checks([Moment(1, NODES, (begins, itself, least, fine))])
+    part = check(FIRINGS, comparison="contains", expected="Tea caddy")
+    told = blind_checks([Moment(1, NODES, (begins, itself, least, fine, part))])
     assert set(told) == {"price-text", "own-text"}
     assert "both pass" in told["price-text"]
     assert "this very text" in told["own-text"]

@@ -34,6 +34,8 @@ const ACTIONS: Entry[] = [
   { kind: 'go', title: 'Calendar', detail: '', link: '/plans/calendar' },
   { kind: 'go', title: 'Runs', detail: '', link: '/runs' },
   { kind: 'go', title: 'Failed runs', detail: '', link: '/runs?state=failed' },
+  { kind: 'go', title: 'Requirements', detail: 'What covers them', link: '/requirements' },
+  { kind: 'go', title: 'Trends', detail: '', link: '/trends' },
   { kind: 'go', title: 'Defects', detail: '', link: '/defects' },
   { kind: 'go', title: 'Stations', detail: '', link: '/stations' },
   { kind: 'go', title: 'Settings', detail: '', link: '/settings' },

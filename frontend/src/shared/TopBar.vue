@@ -21,6 +21,7 @@ const PLACES = [
   { to: '/data', name: 'Data' },
   { to: '/plans', name: 'Plans' },
   { to: '/runs', name: 'Runs' },
+  { to: '/trends', name: 'Trends' },
   { to: '/defects', name: 'Defects' },
   { to: '/stations', name: 'Stations' },
   { to: '/settings', name: 'Settings' },

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, undefer, undefer_group
@@ -87,9 +87,6 @@ class _Story:
         self._names = {key: flow.name for key, flow in self._flows.items()}
         self._run = run
         self.steps = list(self._flat(document, {}, ()))
-        self._compared = " ".join(
-            value for step, _, _ in self.steps for value in step.inputs.values() if "kept." in value
-        )
 
     def _flat(
         self, document: Document, given: Mapping[str, str], path: tuple[str, ...]
@@ -143,7 +140,8 @@ class _Story:
             known(step.onto),
             {key: fill(value) for key, value in step.inputs.items()},
             found.get(step.id, ""),
-            matters=bool(name) and f"kept.{name}}}" in self._compared,
+            step.inputs,
+            keeps=name if action_of(step.action).sees else "",
         )
 
 
@@ -196,6 +194,7 @@ def _moments(
         fitting = [n for n in here if not title or kept[n].page == title] or here
         if fitting and step.element and action_of(step.action):
             held[fitting[-1]].append(story.sentence(step, given, cast, found))
+    held = _with_uses(held)
     moments: dict[str, list[tuple[tuple[str, int], Moment]]] = {}
     counts: dict[tuple[str, str], int] = {}
     for page, sentences in zip(kept, held, strict=True):
@@ -204,6 +203,25 @@ def _moments(
         moment = Moment(page.id, tuple(pages.nodes_of(page)), tuple(sentences), page.picture)
         moments.setdefault(page.page, []).append(((page.step_id, counts[key]), moment))
     return moments
+
+
+def _with_uses(held: Sequence[Sequence[Sentence]]) -> list[list[Sentence]]:
+    """Return the sentences of each moment; those matter whose value is compared at another one."""
+
+    def uses(sentence: Sentence, name: str) -> bool:
+        return any(f"${{kept.{name}}}" in value for value in sentence.raw.values())
+
+    def elsewhere(place: int, name: str) -> bool:
+        others = (one for n, sentences in enumerate(held) if n != place for one in sentences)
+        return any(one.compares and uses(one, name) for one in others)
+
+    return [
+        [
+            replace(one, matters=elsewhere(place, one.keeps)) if one.keeps else one
+            for one in sentences
+        ]
+        for place, sentences in enumerate(held)
+    ]
 
 
 def _remember(session: Session, test: Test, told: Told) -> None:

@@ -46,6 +46,7 @@ from lantern.web.views import (
     proofs,
     rehearsing,
     remotes,
+    requirements,
     runs,
     schedules,
     sign_in,
@@ -53,6 +54,7 @@ from lantern.web.views import (
     tables,
     tests,
     texts,
+    trends,
     verdicts,
     versions,
 )
@@ -85,6 +87,8 @@ VIEWS = (
     verdicts,
     blind,
     besides,
+    trends,
+    requirements,
     versions,
     texts,
 )

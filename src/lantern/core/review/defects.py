@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 SEVERITIES = ("critical", "major", "minor", "cosmetic")
 STATES = ("open", "in work", "fixed", "closed")
+OPEN = ("open", "in work")
+"""States in which a failure is known by it."""
 
 _VARIABLE = re.compile(r"\d+(?:[.,]\d+)*|“[^”]*”")
 

@@ -19,10 +19,12 @@ from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.proofs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.rehearsing import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.remotes import *  # noqa: F403
+from lantern.web.shapes.requirements import *  # noqa: F403
 from lantern.web.shapes.reviewing import *  # noqa: F403
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.schedules import *  # noqa: F403
 from lantern.web.shapes.tables import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tests import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.texts import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.trends import *  # noqa: F403
 from lantern.web.shapes.versions import *  # noqa: F403 - all of them are meant

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from lantern.core.data.table import REFUSED
@@ -18,6 +18,8 @@ from lantern.core.steps.properties import compare, shown_by
 from lantern.core.steps.tables import Table, aspect
 
 ROWS = "number of rows"
+ONE_THING = 40
+"""Letters up to which a text with a number in it is a value; a longer one says more than that."""
 _WORDS = frozenset({"text", "name", "own"})
 _SAYING_THE_SAME = frozenset({"is", "contains", "starts with", "ends with"})
 
@@ -26,8 +28,9 @@ _SAYING_THE_SAME = frozenset({"is", "contains", "starts with", "ends with"})
 class Sentence:
     """A sentence of a test as it was played: what it is given is filled in.
 
-    `found` is what it found in the run that passed, "" for nothing; `matters` tells of what a
-    sentence keeps that a later one compares with it.
+    `found` is what it found in the run that passed, "" for nothing; `raw` is what it is given
+    before values are filled in, `keeps` the name under which it keeps a value, and `matters` tells
+    that a sentence compares that elsewhere.
     """
 
     id: str
@@ -37,7 +40,19 @@ class Sentence:
     onto: Element | None = None
     inputs: Mapping[str, str] = field(default_factory=dict)
     found: str = ""
+    raw: Mapping[str, str] = field(default_factory=dict)
+    keeps: str = ""
     matters: bool = False
+
+    def given(self, kept: Mapping[str, str]) -> Sentence:
+        """Return the sentence where some kept values are others."""
+        inputs = dict(self.inputs)
+        for name, text in self.raw.items():
+            for one, value in kept.items():
+                text = text.replace(f"${{kept.{one}}}", value)
+            if text != self.raw[name] and "${" not in text:
+                inputs[name] = text
+        return replace(self, inputs=inputs) if inputs != self.inputs else self
 
     @property
     def compares(self) -> bool:
@@ -76,10 +91,20 @@ class Moment:
 
 def noticed(moment: Moment, changed: Changed) -> Sentence | None:
     """Return the first sentence that would not pass on the changed page; None where all would."""
+    kept: dict[str, str] = {}
     for sentence in moment.judged.values():
-        if notices(moment, sentence, changed):
+        if notices(moment, sentence.given(kept), changed):
             return sentence
+        if sentence.keeps and (value := _kept(moment, sentence, changed)) != sentence.found:
+            kept[sentence.keeps] = value
     return None
+
+
+def _kept(moment: Moment, sentence: Sentence, changed: Changed) -> str:
+    found = _found(moment, sentence.element, changed)
+    prop = sentence.inputs.get("property", "")
+    value = _read(moment, prop, found[0], sentence, changed) if len(found) == 1 else None
+    return sentence.found if value is None else value
 
 
 def notices(moment: Moment, sentence: Sentence, changed: Changed) -> str:
@@ -233,19 +258,28 @@ def _never_fails(moment: Moment, sentence: Sentence) -> str:
     others = _other_values(value)
     if others and all(_holds(sentence, other) for other in others):
         asked = f"{sentence.inputs['comparison']} “{sentence.inputs['expected']}”"
-        return f"It holds for “{others[0]}” as well as for “{value}”: both pass as “{asked}”."
+        return (
+            f"It holds for “{_briefly(others[0])}” as well as for “{_briefly(value)}”: both pass "
+            f"as “{asked}”."
+        )
     return ""
+
+
+def _briefly(text: str) -> str:
+    return text if len(text) <= ONE_THING else f"{text[: ONE_THING - 1]}…"
 
 
 def _other_values(value: str) -> list[str]:
     """Return values that a thing could plainly have instead: other numbers, else other words."""
     if value in ("yes", "no"):
         return ["no" if value == "yes" else "yes"]
-    if any(c.isdigit() for c in value):
-        found = []
+    found = []
+    if any(c.isdecimal() for c in value):
         for shift in (1, 3, 5):
             found.append("".join(str((int(c) + shift) % 10) if c.isdecimal() else c for c in value))
-        digits = "".join("0" if c.isdecimal() else c for c in value)
-        return [one for one in [*found, digits] if one != value]
+        found.append("".join("0" if c.isdecimal() else c for c in value))
+        found = [one for one in found if one != value]
+        if len(value) <= ONE_THING:
+            return found
     words = value.split()
-    return ["Something else", " ".join([*words[:-1], "otherwise"])]
+    return [*found, "Something else", " ".join([*words[:-1], "otherwise"])]

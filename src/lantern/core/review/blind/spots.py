@@ -162,7 +162,25 @@ def _things(page: Seen) -> dict[_Key, list[tuple[Moment, Change]]]:
         other = page.others[number] if number < len(page.others) else None
         for change in changes(moment.tree, _depending(moment, other, page)):
             found.setdefault(_key(moment.tree, change), []).append((moment, change))
+    for places in found.values():
+        there = {id(moment) for moment, _ in places}
+        for moment in page.moments:
+            alone = _alone(moment, *places[0]) if id(moment) not in there else None
+            if alone:
+                places.append((moment, alone))
     return found
+
+
+def _alone(moment: Moment, known: Moment, change: Change) -> Change | None:
+    """Return a change of a row where that is the only one of its set at another moment."""
+    if change.kind not in ("row", "count"):
+        return None
+    first = known.tree.by[known.tree.rows[change.at][0]]
+    for row, handles in moment.tree.rows.items():
+        node = moment.tree.by[handles[0]]
+        if (node.path, node.text, node.tag) == (first.path, first.text, first.tag):
+            return replace(change, at=row)
+    return None
 
 
 def _depending(moment: Moment, other: Moment | None, page: Seen) -> set[int]:

@@ -158,6 +158,8 @@ class Page:
             for old, new in labels:
                 if old and other.label == old:
                     self._let(other.handle, _labelled, old, new)
+            if other.name in texts and other.name != other.text and not other.label:
+                self._let(other.handle, _named, texts[other.name])  # it is called by what is there
             for old, new in heads:
                 if old and other.section == old and other.order > node.order:
                     self._let(other.handle, _in_section, new)
@@ -233,6 +235,10 @@ def _saying(facts: Facts, old: str, new: str, place: int) -> Facts:
 
 def _at(facts: Facts, order: int) -> Facts:
     return replace(facts, order=order)
+
+
+def _named(facts: Facts, name: str) -> Facts:
+    return replace(facts, name=name)
 
 
 def _in_section(facts: Facts, section: str) -> Facts:
