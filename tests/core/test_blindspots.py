@@ -224,6 +224,15 @@ def test_the_same_thing_at_two_moments_is_one_and_either_may_notice():
     assert price.moment is second
 
 
+def test_a_row_that_is_alone_at_a_later_moment_is_looked_for_there_as_well():
+    few = [one for one in NODES if not one.in_row or one.in_row in (6, 8)]
+    later = Moment(2, tuple(few), (check(FIRINGS, "number of rows", expected="1", found="1"),))
+    found = look([Seen("Quote", (Moment(1, NODES, ()), later))])
+    rows = {one.change.before: one for one in found.spots if one.change.kind == "row"}
+    assert rows["Moon jar · € 5.40"].by
+    assert row_sets(later.tree) == []
+
+
 def test_headers_are_no_rows_and_a_lone_row_is_no_set():
     assert row_sets(Tree(NODES)) == [[8, 10, 12]]
     assert row_sets(Tree(NODES[:9])) == []

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 
 import { api, ask, mayChange, session } from '@/api/client'
 import { useStations } from '@/api/queries'
@@ -10,6 +10,7 @@ import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { useTestList } from '@/shared/lists'
 import { ago } from '@/shared/times'
+import { here } from '@/shared/zones'
 
 const broken = useTestList(ref(''), ref('failed,interrupted'), ref('changed'))
 const stations = useStations()
@@ -21,6 +22,16 @@ const defects = useQuery({
   queryKey: ['defects', 'home'],
   queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open' } } })),
 })
+
+/** Drawing is dear to fetch: the rest of the page does not wait for it. */
+const Days = defineAsyncComponent(() => import('@/features/trends/Days.vue'))
+const trends = useQuery({
+  queryKey: ['trends', 'home'],
+  queryFn: () => ask(api.GET('/api/trends', { params: { query: { days: 14, zone: here } } })),
+})
+const bars = computed(
+  () => trends.data.value?.days.map((one) => ({ name: one.day, counts: one.counts })) ?? [],
+)
 
 const up = computed(() => stations.data.value?.stations.filter((one) => one.up) ?? [])
 const outcomes = computed(() => broken.first.value?.outcomes ?? {})
@@ -41,6 +52,13 @@ const error = computed(() => broken.error.value ?? runs.error.value ?? defects.e
     <Empty v-if="none" title="No test yet"> Point at your application and record the first one. </Empty>
     <div v-else class="grid gap-6 lg:grid-cols-[1fr_22rem]">
       <section>
+        <div v-if="bars.length > 1" class="panel mb-4 p-3" data-role="days">
+          <p class="mb-1 flex text-sm">
+            <span class="font-semibold">Rows by day</span>
+            <RouterLink class="ml-auto underline" to="/trends">Trends</RouterLink>
+          </p>
+          <Days :bars="bars" label="How many rows ended how in the last 14 days" />
+        </div>
         <h2 class="mb-2 text-sm font-semibold">Latest runs</h2>
         <RunTable v-if="runs.data.value?.runs.length" :rows="runs.data.value.runs.slice(0, 12)" />
         <p v-else class="text-soft">Nothing has run yet. Open a test and press Run.</p>

@@ -48,5 +48,7 @@ const option = computed(() => {
 </script>
 
 <template>
-  <VChart class="h-56 w-full" :option="option" autoresize role="img" :aria-label="label" />
+  <div class="h-56">
+    <VChart :option="option" autoresize role="img" :aria-label="label" />
+  </div>
 </template>

@@ -160,7 +160,9 @@ const last = (test: Test) => test.runs.at(-1)!
               <tr v-for="one in told.slow" :key="`${one.test} ${one.sentence} ${one.station}`">
                 <td>
                   <span class="story block wrap-anywhere">{{ one.sentence }}</span>
-                  <span class="text-xs text-soft">{{ one.name }}, {{ one.station }}</span>
+                  <span class="text-xs text-soft">{{
+                    [one.name, one.station].filter(Boolean).join(', ')
+                  }}</span>
                 </td>
                 <td class="text-right whitespace-nowrap" :class="one.slower && 'font-semibold text-odd'">
                   {{ one.now.toFixed(1) }} s<span v-if="one.slower" class="block text-xs">slower</span>

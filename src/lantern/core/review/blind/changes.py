@@ -117,7 +117,7 @@ def _said(tree: Tree, depends: Collection[int]) -> Iterator[Change]:
 def _rows(tree: Tree, depends: Collection[int]) -> Iterator[Change]:
     """Yield rows that go, come twice or change places, for each set of rows on the page."""
     for rows in row_sets(tree):
-        texts = [_words_of(tree, row) for row in rows]
+        texts = [words_of(tree, row) for row in rows]
         follows = any(handle in depends for row in rows for handle in tree.rows[row])
         times = DEPENDS if follows else 1
         for kind, place in (("row", 0), ("count", len(rows) - 1)):
@@ -128,7 +128,8 @@ def _rows(tree: Tree, depends: Collection[int]) -> Iterator[Change]:
             yield Change("order", rows[pair], before, after, WEIGHTS["order"] * times, follows)
 
 
-def _words_of(tree: Tree, row: int) -> str:
+def words_of(tree: Tree, row: int) -> str:
+    """Return what a row says, its parts apart by dots, at most 120 letters."""
     return " · ".join(tree.by[one].text for one in tree.rows[row] if tree.is_leaf(tree.by[one]))[
         :120
     ]

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from lantern.core.elements.facts import Box, Facts
-from lantern.core.review.blind.changes import Change, carried_out, changes, holder_of
+from lantern.core.review.blind.changes import Change, carried_out, changes, holder_of, words_of
 from lantern.core.review.blind.sight import ROWS, Moment, Sentence, blind_checks, noticed
 from lantern.core.review.blind.tree import Tree
 from lantern.core.values.templates import literal
@@ -175,12 +175,9 @@ def _alone(moment: Moment, known: Moment, change: Change) -> Change | None:
     """Return a change of a row where that is the only one of its set at another moment."""
     if change.kind not in ("row", "count"):
         return None
-    first = known.tree.by[known.tree.rows[change.at][0]]
-    for row, handles in moment.tree.rows.items():
-        node = moment.tree.by[handles[0]]
-        if (node.path, node.text, node.tag) == (first.path, first.text, first.tag):
-            return replace(change, at=row)
-    return None
+    words = words_of(known.tree, change.at)
+    rows = (row for row in moment.tree.rows if words_of(moment.tree, row) == words)
+    return next((replace(change, at=row) for row in rows), None)
 
 
 def _depending(moment: Moment, other: Moment | None, page: Seen) -> set[int]:
