@@ -21,6 +21,8 @@ function stale(notice: Notice): unknown[][] {
       return [['run', notice.id], ['runs'], ['tests']]
     case 'defect':
       return [['defects'], ['defect', notice.id], ['run']]
+    case 'comment':
+      return [['comments'], ['notices']]
     case 'project':
       return [['project'], ['test']]
     case 'environment':

@@ -9,6 +9,8 @@ import { api, ask, session } from '@/api/client'
 import AccessTokens from './AccessTokens.vue'
 import ChangePassword from './ChangePassword.vue'
 import CommandBox from './CommandBox.vue'
+import BellOf from './Bell.vue'
+
 import MailAddress from './MailAddress.vue'
 import { useAct } from './acting'
 import { isNight, switchTheme } from './theme'
@@ -67,6 +69,7 @@ const { act: signOut } = useAct(() => ask(api.POST('/api/sign-out')), { done: ()
     <button class="button-bare" :aria-label="isNight ? 'Day theme' : 'Night theme'" @click="switchTheme">
       <component :is="isNight ? Sun : Moon" :size="16" />
     </button>
+    <BellOf v-if="session.me" />
     <Menu v-if="session.me" as="div" class="relative">
       <MenuButton class="button-bare font-medium whitespace-nowrap">{{ session.me.account.name }}</MenuButton>
       <MenuItems class="floating absolute right-0 mt-1 w-44 p-1">

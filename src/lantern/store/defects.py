@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import select
@@ -10,9 +12,11 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Conflict, Missing, UnknownName
-from lantern.core.review.defects import SEVERITIES, STATES, Failure, fingerprint
+from lantern.core.review.defects import PRIORITIES, SEVERITIES, STATES, Failure, fingerprint
+from lantern.store import runs, tables, tests
 from lantern.store.database import tell
-from lantern.store.models import Cast, Defect, Result, Run, Sighting
+from lantern.store.models import Account, Cast, Defect, DefectChange, Result, Run, Sighting
+from lantern.store.rows import unpacked
 
 
 def failure_of(session: Session, result_id: int) -> tuple[Failure, Result, Run]:
@@ -75,14 +79,48 @@ def see(session: Session, defect: Defect, *result_ids: int) -> None:
     if rows:
         session.execute(insert(Sighting).values(rows).on_conflict_do_nothing())
     if defect.state in ("fixed", "closed"):
+        note(session, defect, "state", defect.state, "open", None)
         defect.state = "open"
         defect.version += 1
     defect.changed_at = datetime.now(UTC)
     tell(session, "defect", id=defect.id)
 
 
-def change(session: Session, defect_id: int, version: int, fields: dict[str, str]) -> Defect:
-    """Change a defect that was read as `version`; raises Conflict, Missing or UnknownName."""
+def note(
+    session: Session, defect: Defect, what: str, before: str, after: str, account: int | None
+) -> None:
+    """Put a change into the history of a defect; `account` is None where seeing it did it."""
+    if before != after:
+        session.add(
+            DefectChange(
+                defect_id=defect.id, what=what, before=before, after=after, account_id=account
+            )
+        )
+
+
+def _checked(session: Session, fields: Mapping[str, str | int | None]) -> None:
+    """Raise UnknownName for a severity, priority or state that is none, Missing for an owner."""
+    for name, known in (("severity", SEVERITIES), ("priority", PRIORITIES), ("state", STATES)):
+        if name in fields and fields[name] not in known:
+            raise UnknownName(name, str(fields[name]), known)
+    owner = fields.get("owner_id")
+    if owner is not None:
+        account = session.get(Account, owner)
+        if account is None or account.gone:
+            raise Missing("That person does not work here any more.", where="owner")
+
+
+def change(
+    session: Session,
+    defect_id: int,
+    version: int,
+    fields: Mapping[str, str | int | None],
+    account: int | None = None,
+) -> Defect:
+    """Change a defect that was read as `version`; raises Conflict, Missing or UnknownName.
+
+    What was changed, and by which account, is put into its history.
+    """
     defect = session.scalar(select(Defect).filter_by(id=defect_id).with_for_update(of=Defect))
     if defect is None:
         raise Missing(f"There is no defect {defect_id}.", where=str(defect_id))
@@ -91,16 +129,100 @@ def change(session: Session, defect_id: int, version: int, fields: dict[str, str
             "The defect was changed by someone else meanwhile.",
             hint="The newest version is shown now; make your change again if it is needed.",
         )
-    if "severity" in fields:
-        check_severity(fields["severity"])
-    if "state" in fields and fields["state"] not in STATES:
-        raise UnknownName("state", fields["state"], STATES)
+    _checked(session, fields)
     for name, value in fields.items():
+        before = getattr(defect, name)
+        if name == "owner_id":
+            was, now = _name(session, before), _name(session, value)
+            note(session, defect, "owner", was, now, account)
+        else:
+            note(session, defect, name, str(before), str(value), account)
         setattr(defect, name, value)
     defect.version += 1
     defect.changed_at = datetime.now(UTC)
     tell(session, "defect", id=defect.id)
     return defect
+
+
+def _name(session: Session, account_id: object) -> str:
+    account = session.get(Account, account_id) if account_id else None
+    return account.name if account else ""
+
+
+def history(session: Session, defect_id: int) -> Sequence[DefectChange]:
+    """Return what was changed of a defect, oldest first."""
+    query = select(DefectChange).filter_by(defect_id=defect_id).order_by(DefectChange.id)
+    return session.scalars(query).all()
+
+
+@dataclass(frozen=True)
+class Passed:
+    """A row in which a defect was seen, and that passed since: the run, and of which release."""
+
+    run: int
+    release: str
+
+
+def passed_since(session: Session, defect: Defect) -> Passed | None:
+    """Return the run in which all rows passed in which a defect had been seen; None for none.
+
+    It was on another release than the defect was raised on, and after it was seen last: the defect
+    asks to be closed then.
+    """
+    seen = sightings(session, defect.id)
+    if not seen or defect.state == "closed":
+        return None
+    last = max(result.id for result, _ in seen)
+    rows = {(run.test_id, _row(session, result)) for result, run in seen}
+    casts = session.execute(
+        select(Cast, Run)
+        .join(Run, Run.id == Cast.run_id)
+        .filter(
+            Run.test_id.in_({test for test, _ in rows}),
+            Cast.outcome == "passed",
+            Run.release != defect.release,
+            Run.release != "",
+            Cast.id.in_(select(Result.cast_id).filter(Result.id > last)),
+        )
+        .order_by(Cast.id)
+    ).all()
+    left = set(rows)
+    for cast, run in casts:
+        left.discard((run.test_id, _key(cast.values)))
+        if not left:
+            return Passed(run.id, run.release)
+    return None
+
+
+def _key(values: Mapping[str, object]) -> str:
+    return json.dumps(values, sort_keys=True, default=str)
+
+
+def _row(session: Session, result: Result) -> str:
+    return _key(session.get_one(Cast, result.cast_id).values)
+
+
+def retest(session: Session, defect: Defect, account: int) -> list[int]:
+    """Run the rows again in which a defect was seen; returns the runs.
+
+    Raises BadInput where neither the tests nor the rows are there any more.
+    """
+    wanted: dict[int, set[str]] = {}
+    for result, run in sightings(session, defect.id):
+        if run.test_id is not None:
+            wanted.setdefault(run.test_id, set()).add(_row(session, result))
+    made = []
+    for test_id, rows in wanted.items():
+        test = tests.get(session, test_id)
+        document = tables.filled(session, unpacked(test))
+        places = [n for n, row in enumerate(document.rows, 1) if _key(row.values) in rows]
+        if document.rows and not places:
+            continue
+        choice = ",".join(map(str, places)) or "all"
+        made.append(runs.create(session, test, "run", choice, account).id)
+    if not made:
+        raise BadInput("None of the rows in which it was seen is there any more.", where="rows")
+    return made
 
 
 def sightings(session: Session, defect_id: int) -> Sequence[tuple[Result, Run]]:

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 from lantern.core.keeping import Rules, RunFact, kind_of, runs_to_free, versions_to_free
 from lantern.core.problems import Missing
 from lantern.core.runs.life import RUN_OVER
-from lantern.store import queue, unneeded
+from lantern.store import commenting, queue, unneeded
 from lantern.store.database import Database, tell
 from lantern.store.models import (
     Act,
@@ -233,6 +233,8 @@ def _tidy(database: Database, stop: unneeded.Stop) -> dict[str, int]:
         "rows": sum(unneeded.free(database, unneeded.CHUNKS, now, stop)),
     }
     _forget_jobs(work)
+    with database.session() as session:
+        commenting.forget_gone(session)
     with database.session() as session:
         _put(session, TIDIED, {"at": now.isoformat(), **freed})
         tell(session, "project")

@@ -22,10 +22,10 @@ from sqlalchemy import (
     union_all,
 )
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import InstrumentedAttribute, Session
+from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
 from lantern.core.problems import UnknownName
-from lantern.core.review.defects import SEVERITIES
+from lantern.core.review.defects import PRIORITIES, SEVERITIES
 from lantern.store.models import (
     Account,
     Cast,
@@ -199,23 +199,35 @@ _SEEN = (
     .filter(Sighting.defect_id == Defect.id)
     .scalar_subquery()
 )
-_DEFECTS: Select[Any] = select(
-    Defect.id,
-    Defect.title,
-    Defect.severity,
-    Defect.state,
-    Defect.environment,
-    Defect.release,
-    func.coalesce(Account.name, "").label("author"),
-    Defect.created_at,
-    Defect.changed_at,
-    _SEEN.label("seen"),
-).outerjoin(Account, Account.id == Defect.account_id)
+_OWNER = aliased(Account)
+_DEFECTS: Select[Any] = (
+    select(
+        Defect.id,
+        Defect.title,
+        Defect.severity,
+        Defect.state,
+        Defect.environment,
+        Defect.release,
+        func.coalesce(Account.name, "").label("author"),
+        Defect.created_at,
+        Defect.changed_at,
+        _SEEN.label("seen"),
+        Defect.version,
+        Defect.priority,
+        Defect.owner_id,
+        func.coalesce(_OWNER.name, "").label("owner"),
+        Defect.fixed_in,
+    )
+    .outerjoin(Account, Account.id == Defect.account_id)
+    .outerjoin(_OWNER, _OWNER.id == Defect.owner_id)
+)
 _WEIGHT = case({name: place for place, name in enumerate(SEVERITIES)}, value=Defect.severity)
+_URGENCY = case({name: place for place, name in enumerate(PRIORITIES)}, value=Defect.priority)
 _OF_DEFECTS = {
     "newest": Order((Defect.id.expression,), falling=True),
     "changed": Order((Defect.changed_at.expression, Defect.id.expression), falling=True),
     "severity": Order((_WEIGHT, Defect.id.expression)),
+    "priority": Order((_URGENCY, Defect.id.expression)),
 }
 
 
@@ -226,8 +238,9 @@ def of_defects(
     severity: str = "",
     order: str = "newest",
     after: str = "",
+    owner: int = 0,
 ) -> Page[Row[Any]]:
-    """Return a page of the defects, each with how often it was `seen`.
+    """Return a page of the defects, of one `owner` where that is asked, each with how often `seen`.
 
     Raises UnknownName for an order that there is not, BadInput for an `after`.
     """
@@ -236,6 +249,8 @@ def of_defects(
         query = query.filter(Defect.state == state)
     if severity:
         query = query.filter(Defect.severity == severity)
+    if owner:
+        query = query.filter(Defect.owner_id == owner)
     if words:
         query = query.filter(Defect.title.icontains(words, autoescape=True))
     return page(session, query, _chosen(_OF_DEFECTS, order), after)

@@ -29,6 +29,7 @@ from lantern.web.hub import Hub
 from lantern.web.views import (
     besides,
     blind,
+    comments,
     defects,
     designs,
     element_history,
@@ -89,6 +90,7 @@ VIEWS = (
     besides,
     trends,
     requirements,
+    comments,
     versions,
     texts,
 )

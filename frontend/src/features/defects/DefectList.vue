@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useDebounce } from '@vueuse/core'
+import { useDebounce, useLocalStorage } from '@vueuse/core'
 import { ref } from 'vue'
 
-import { api, ask } from '@/api/client'
+import { api, ask, session } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import ListHead from '@/shared/ListHead.vue'
@@ -12,19 +12,30 @@ import { usePaged } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
 import { ago, exact } from '@/shared/times'
 
+import DefectBoard from './DefectBoard.vue'
+
 const state = ref('')
 const severity = ref('')
+const mine = ref(false)
+const board = useLocalStorage('lantern-defect-board', false)
 const words = ref('')
 const query = useDebounce(words, 200)
 const catalogue = useCatalogue()
 const order = ref('newest')
 const defects = usePaged(
-  ['defects', state, severity, query, order],
+  ['defects', state, severity, query, order, mine],
   (after) =>
     ask(
       api.GET('/api/defects', {
         params: {
-          query: { state: state.value, severity: severity.value, q: query.value, order: order.value, after },
+          query: {
+            state: state.value,
+            severity: severity.value,
+            q: query.value,
+            order: order.value,
+            after,
+            owner: mine.value ? (session.me?.account.id ?? 0) : 0,
+          },
         },
       }),
     ),
@@ -35,6 +46,8 @@ const COLUMNS: Column[] = [
   { id: 'title', title: 'Title', class: 'max-w-96' },
   { id: 'state', title: 'State', class: 'whitespace-nowrap' },
   { id: 'severity', title: 'Severity', order: 'severity' },
+  { id: 'priority', title: 'Priority', order: 'priority' },
+  { id: 'owner', title: 'Has it', class: 'whitespace-nowrap' },
   { id: 'seen', title: 'Seen', class: 'whitespace-nowrap text-soft' },
   { id: 'release', title: 'Release' },
   { id: 'by', title: 'By', class: 'whitespace-nowrap text-soft' },
@@ -59,14 +72,23 @@ const COLUMNS: Column[] = [
           <option v-for="one in catalogue.data.value?.severities" :key="one">{{ one }}</option>
         </select>
       </label>
+      <label class="flex items-center gap-1.5 text-sm text-soft"
+        ><input v-model="mine" type="checkbox" /> that I have</label
+      >
+      <template #acts>
+        <button class="button" :aria-pressed="board" @click="board = !board">
+          {{ board ? 'As a list' : 'As a board' }}
+        </button>
+      </template>
     </ListHead>
     <Trouble :error="defects.error.value" />
     <Empty
       v-if="defects.first.value && defects.rows.value.length === 0"
-      :title="state || severity || words ? 'No defect fits' : 'No defect yet'"
+      :title="state || severity || words || mine ? 'No defect fits' : 'No defect yet'"
     >
       Defects are raised from a failed sentence of a run, with everything filled in that Lantern knows.
     </Empty>
+    <DefectBoard v-else-if="defects.first.value && board" :defects="defects" />
     <ListTable v-else-if="defects.first.value" v-model:order="order" :list="defects" :columns="COLUMNS">
       <template #number="{ row }">{{ row.id }}</template>
       <template #title="{ row }">
@@ -76,6 +98,8 @@ const COLUMNS: Column[] = [
       </template>
       <template #state="{ row }">{{ row.state }}</template>
       <template #severity="{ row }">{{ row.severity }}</template>
+      <template #priority="{ row }">{{ row.priority }}</template>
+      <template #owner="{ row }">{{ row.owner }}</template>
       <template #seen="{ row }">{{ row.seen === 1 ? 'once' : `${row.seen} times` }}</template>
       <template #release="{ row }">{{ row.release }}</template>
       <template #by="{ row }">{{ row.author }}</template>

@@ -6,6 +6,7 @@ import type { Result, Shapes } from '@/api/client'
 import Outcome from '@/shared/Outcome.vue'
 import { seconds } from '@/shared/times'
 
+import Comments from '@/features/comments/Comments.vue'
 import Pieces from '@/features/review/Pieces.vue'
 import VerdictPart from '@/features/review/VerdictPart.vue'
 import ThenAndNow from '@/features/review/ThenAndNow.vue'
@@ -169,5 +170,6 @@ const differs = computed(() => failed.value && Boolean(props.result.expected))
         result.requests.join('\n')
       }}</pre>
     </details>
+    <Comments place="sentence" :of="result.id" />
   </article>
 </template>

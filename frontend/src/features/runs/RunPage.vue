@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from '@lucide/vue'
+import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -8,6 +9,7 @@ import { useRoute } from 'vue-router'
 import { api, ask, mayChange, session } from '@/api/client'
 import { useEarlierResults, useResults, useRun } from '@/api/queries'
 import RaiseDefect from '@/features/defects/RaiseDefect.vue'
+import Comments from '@/features/comments/Comments.vue'
 import Spotlight from '@/features/review/Spotlight.vue'
 import Outcome from '@/shared/Outcome.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -106,6 +108,13 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   const place = shown.value.findIndex((step) => step.id === resultId.value)
   resultId.value = shown.value[Math.min(Math.max(place + by, 0), shown.value.length - 1)]?.id ?? 0
 })
+
+const said = useQuery({
+  queryKey: computed(() => ['comments', 'run', id.value]),
+  queryFn: () => ask(api.GET('/api/comments', { params: { query: { place: 'run', key: id.value } } })),
+})
+const remarks = computed(() => said.data.value?.comments.length ?? 0)
+const looker = computed(() => said.data.value?.comments.findLast((one) => one.looked)?.author)
 
 const pinning = useAct(
   (pinned: boolean) =>
@@ -230,6 +239,13 @@ const { act: cancel } = useAct(() =>
           </ul>
         </div>
       </div>
+      <details class="mb-3 text-sm" data-role="remarks">
+        <summary class="cursor-pointer text-soft">
+          {{ remarks ? `${remarks} ${remarks === 1 ? 'comment' : 'comments'}` : 'Comments'
+          }}<span v-if="looker">, looked at by {{ looker }}</span>
+        </summary>
+        <Comments class="panel mt-1 max-h-72 overflow-auto p-3" place="run" :of="id" looks quiet />
+      </details>
       <Spotlight :run="id" :failed="bad" :over="!going" @open="openFailure" />
       <RunPages v-if="paging" :run="id" :test="ranTest" class="flex-1" />
       <div v-else class="grid min-h-0 flex-1 grid-cols-[17rem_22rem_1fr] gap-4">

@@ -4,6 +4,7 @@ export type Tab =
   | 'shape'
   | 'text'
   | 'versions'
+  | 'comments'
   | 'values'
   | 'calling'
   | 'run'

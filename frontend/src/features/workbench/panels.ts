@@ -1,6 +1,7 @@
 import type { Component } from 'vue'
 
 import type { Catalogue, Test } from '@/api/client'
+import Comments from '@/features/comments/Comments.vue'
 import ElementEditor from '@/features/pages/ElementEditor.vue'
 import RehearsalPanel from '@/features/rehearsing/RehearsalPanel.vue'
 import RowsGrid from '@/features/tables/RowsGrid.vue'
@@ -103,6 +104,12 @@ export const PANELS: Panel[] = [
       chosen: bench.chosen.value,
       onChoose: (steps: string[]) => (bench.chosen.value = steps),
     }),
+  },
+  {
+    tab: 'comments',
+    title: () => 'Comments',
+    component: Comments,
+    given: (_, test) => ({ place: 'test', of: test.id, quiet: true, class: 'h-full overflow-auto p-3' }),
   },
   {
     tab: 'text',

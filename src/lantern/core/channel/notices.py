@@ -8,7 +8,7 @@ from typing_extensions import TypedDict
 
 About = Literal[
     "", "test", "element", "files", "run", "defect", "project", "environment", "stations",
-    "signed out", "stop", "presence", "breakpoints", "plans", "plan run", "queue",
+    "signed out", "stop", "presence", "breakpoints", "plans", "plan run", "queue", "comment",
 ]  # fmt: skip
 """What a notice is about."""
 

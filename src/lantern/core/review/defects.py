@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 SEVERITIES = ("critical", "major", "minor", "cosmetic")
+PRIORITIES = ("urgent", "high", "normal", "low")
 STATES = ("open", "in work", "fixed", "closed")
 OPEN = ("open", "in work")
 """States in which a failure is known by it."""

@@ -192,10 +192,16 @@ class Defect(Base):
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     fingerprint: Mapped[str] = mapped_column(String(16), index=True)
     version: Mapped[int] = mapped_column(default=1)
+    owner_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    """Who has it, None for nobody."""
+    priority: Mapped[str] = mapped_column(String(20), default="normal", server_default="normal")
+    fixed_in: Mapped[str] = mapped_column(default="", server_default="")
+    """The release in which it is fixed, as people say, "" while nobody does."""
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(server_default=Now)
     changed_at: Mapped[datetime] = mapped_column(server_default=Now)
-    account: Mapped[Account | None] = relationship(lazy="joined")
+    account: Mapped[Account | None] = relationship(lazy="joined", foreign_keys=[account_id])
+    owner: Mapped[Account | None] = relationship(lazy="joined", foreign_keys=[owner_id])
 
 
 class Sighting(Base):

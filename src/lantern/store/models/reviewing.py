@@ -86,3 +86,52 @@ class Mask(Base):
     height: Mapped[float]
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Comment(Base):
+    """What a person says of something: the `place` says of what, `key` which one.
+
+    `looked` tells that they have looked at a run. It goes when what it is about goes.
+    """
+
+    __tablename__ = "comments"
+    __table_args__ = (Index("ix_comments_place_key", "place", "key"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    place: Mapped[str] = mapped_column(String(10))
+    key: Mapped[int]
+    text: Mapped[str]
+    looked: Mapped[bool] = mapped_column(default=False, server_default="false")
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    changed_at: Mapped[datetime | None]
+    account: Mapped[Account | None] = relationship(lazy="joined")
+
+
+class Mention(Base):
+    """A person whom a comment mentions, and when they have seen it."""
+
+    __tablename__ = "mentions"
+
+    comment_id: Mapped[int] = mapped_column(
+        ForeignKey("comments.id", ondelete="CASCADE"), primary_key=True
+    )
+    account_id: Mapped[int] = mapped_column(
+        ForeignKey("accounts.id", ondelete="CASCADE"), primary_key=True, index=True
+    )
+    seen_at: Mapped[datetime | None]
+
+
+class DefectChange(Base):
+    """Something of a defect that was changed, for its history."""
+
+    __tablename__ = "defect_changes"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    defect_id: Mapped[int] = mapped_column(ForeignKey("defects.id", ondelete="CASCADE"), index=True)
+    what: Mapped[str] = mapped_column(String(20))
+    before: Mapped[str] = mapped_column(default="", server_default="")
+    after: Mapped[str] = mapped_column(default="", server_default="")
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    account: Mapped[Account | None] = relationship(lazy="joined")

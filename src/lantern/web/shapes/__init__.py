@@ -3,6 +3,7 @@
 from lantern.web.shapes.base import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.besides import *  # noqa: F403
 from lantern.web.shapes.blind import *  # noqa: F403
+from lantern.web.shapes.comments import *  # noqa: F403
 from lantern.web.shapes.defects import *  # noqa: F403
 from lantern.web.shapes.designs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.drawings import *  # noqa: F403 - all of them are meant

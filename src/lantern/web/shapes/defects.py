@@ -22,6 +22,11 @@ class DefectBrief(Shape):
     created_at: datetime
     changed_at: datetime
     seen: int
+    version: int
+    priority: str
+    owner: str
+    owner_id: int | None
+    fixed_in: str
 
 
 class DefectList(Shape):
@@ -32,7 +37,7 @@ class DefectList(Shape):
 
 
 class DefectsAsk(Query):
-    """Which defects to list: `order` is newest, changed or severity.
+    """Which defects to list: `order` is newest, changed, severity or priority, `owner` 0 for any.
 
     `after` is the `next` of the page before.
     """
@@ -42,6 +47,7 @@ class DefectsAsk(Query):
     q: str = ""
     order: str = "newest"
     after: str = ""
+    owner: int = 0
 
 
 class DefectDraft(Shape):
@@ -108,8 +114,25 @@ class SightingOut(Shape):
     at: datetime
 
 
+class DefectChangeOut(Shape):
+    """Something that was changed of a defect; no `author` where seeing it again did it."""
+
+    what: str
+    before: str
+    after: str
+    author: str
+    at: datetime
+
+
+class PassedOut(Shape):
+    """A run on another release in which all passed in which a defect had been seen."""
+
+    run: int
+    release: str
+
+
 class DefectOut(Shape):
-    """A defect in full."""
+    """A defect in full; with `passed` it asks to be closed."""
 
     defect: DefectBrief
     version: int
@@ -120,6 +143,14 @@ class DefectOut(Shape):
     browser: str
     picture: str
     sightings: list[SightingOut]
+    history: list[DefectChangeOut]
+    passed: PassedOut | None
+
+
+class RetestOut(Shape):
+    """The runs that play the rows again in which a defect was seen."""
+
+    runs: list[int]
 
 
 class DefectChange(Shape):
@@ -133,3 +164,6 @@ class DefectChange(Shape):
     expected: str | None = None
     found: str | None = None
     notes: str | None = None
+    priority: str | None = None
+    owner_id: int | None = None
+    fixed_in: str | None = Field(default=None, max_length=200)

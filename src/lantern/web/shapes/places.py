@@ -112,6 +112,7 @@ class Catalogue(Shape):
     properties: list[str]
     severities: list[str]
     defect_states: list[str]
+    priorities: list[str]
     roles: list[str]
 
 

@@ -38,6 +38,7 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
                 at=result.at,
             )
         )
+    passed = defects.passed_since(session, defect)
     return shapes.DefectOut(
         defect=_brief(lists.defects_named(session, [defect.id])[defect.id]),
         version=defect.version,
@@ -48,6 +49,17 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
         browser=defect.browser,
         picture=defect.picture,
         sightings=sightings,
+        history=[
+            shapes.DefectChangeOut(
+                what=one.what,
+                before=one.before,
+                after=one.after,
+                author=one.account.name if one.account else "",
+                at=one.at,
+            )
+            for one in defects.history(session, defect.id)
+        ],
+        passed=shapes.PassedOut(run=passed.run, release=passed.release) if passed else None,
     )
 
 
@@ -56,7 +68,13 @@ def list_defects(query: shapes.DefectsAsk) -> Response:
     """List defects, newest first."""
     with services().database.session() as session:
         found = lists.of_defects(
-            session, query.q.strip(), query.state, query.severity, query.order, query.after
+            session,
+            query.q.strip(),
+            query.state,
+            query.severity,
+            query.order,
+            query.after,
+            query.owner,
         )
         listed = [_brief(defect) for defect in found.rows]
     return reply(shapes.DefectList(defects=listed, next=found.next))
@@ -187,8 +205,10 @@ def _get(session: Session, defect_id: int) -> Defect:
 def change_defect(path: shapes.ById, body: shapes.DefectChange) -> Response:
     """Change a defect; a conflict with someone else's change answers 409."""
     fields = body.model_dump(exclude={"version"}, exclude_none=True)
+    if "owner_id" in body.model_fields_set and body.owner_id is None:
+        fields["owner_id"] = None  # nobody has it any more
     with services().database.session() as session:
-        defect = defects.change(session, path.id, body.version, fields)
+        defect = defects.change(session, path.id, body.version, fields, me().id)
         session.flush()
         shape = _out(session, defect)
     return reply(shape)
@@ -207,3 +227,13 @@ def see_defect(path: shapes.ById, body: shapes.SightingAsk) -> Response:
         session.flush()
         shape = _out(session, defect)
     return reply(shape)
+
+
+@api.post(
+    "/defects/<int:id>/retest", operation_id="retestDefect", responses={200: shapes.RetestOut}
+)
+def retest_defect(path: shapes.ById) -> Response:
+    """Run the rows again in which a defect was seen."""
+    with services().database.session() as session:
+        found = defects.retest(session, _get(session, path.id), me().id)
+    return reply(shapes.RetestOut(runs=found))

@@ -22,7 +22,7 @@ from lantern.core.elements.suggesting import FACTS
 from lantern.core.engine.browsers import Browser, Engine
 from lantern.core.engine.outcomes import StepFailed
 from lantern.core.problems import BadInput, Missing
-from lantern.core.review.defects import SEVERITIES, STATES
+from lantern.core.review.defects import PRIORITIES, SEVERITIES, STATES
 from lantern.core.steps.actions.navigating import full_address
 from lantern.core.steps.catalogue import ACTIONS
 from lantern.core.steps.properties import COMPARISONS, PROPERTIES
@@ -162,6 +162,7 @@ def catalogue() -> Response:
             properties=list(PROPERTIES),
             severities=list(SEVERITIES),
             defect_states=list(STATES),
+            priorities=list(PRIORITIES),
             roles=list(accounts.ROLES),
         )
     )

@@ -1,0 +1,84 @@
+"""Working on a defect: who has it, what was changed, run again, closed when it passes."""
+
+import pytest
+
+from lantern.store.models import Cast
+from tests.api.conftest import Client
+from tests.past import past
+
+
+@pytest.fixture
+def defect(client, ids, database):
+    """A defect of the first row, raised on the release of spring."""
+    run = past(database, ids["Book a firing"], "pf")[-1]
+    cast = client.get(f"/runs/{run}").json["casts"][0]
+    [result] = client.get(f"/casts/{cast['id']}/results").json["results"]
+    draft = client.get(f"/results/{result['id']}/defect").json
+    texts = {name: draft[name] for name in ("title", "severity", "steps", "expected", "found")}
+    return client.post("/defects", result_id=result["id"], **texts).json
+
+
+def change(client, defect, **fields):
+    number = defect["defect"]["id"]
+    now = client.get(f"/defects/{number}").json
+    return client.patch(f"/defects/{number}", version=now["version"], **fields)
+
+
+def test_who_has_it_how_urgent_it_is_and_where_it_is_fixed_are_in_its_history(client, defect):
+    me = client.get("/me").json["account"]["id"]
+    assert change(client, defect, owner_id=me, priority="urgent").status_code == 200
+    change(client, defect, state="fixed", fixed_in="summer")
+    told = change(client, defect, owner_id=None).json
+    assert told["defect"]["owner"] == ""
+    assert (told["defect"]["priority"], told["defect"]["fixed_in"]) == ("urgent", "summer")
+    assert [(one["what"], one["before"], one["after"]) for one in told["history"]] == [
+        ("priority", "normal", "urgent"),
+        ("owner", "", "Odo Fennick"),
+        ("state", "open", "fixed"),
+        ("fixed_in", "", "summer"),
+        ("owner", "Odo Fennick", ""),
+    ]
+    assert {one["author"] for one in told["history"]} == {"Odo Fennick"}
+
+
+def test_what_can_not_be_is_refused_and_nothing_is_half_done(client, defect):
+    assert change(client, defect, priority="someday", state="fixed").status_code == 422
+    assert change(client, defect, owner_id=99_999).status_code == 404
+    told = client.get(f"/defects/{defect['defect']['id']}").json
+    assert (told["defect"]["state"], told["history"]) == ("open", [])
+
+
+def test_seen_again_it_is_open_again_and_its_history_says_so(client, defect):
+    change(client, defect, state="closed")
+    result = defect["sightings"][0]["result_id"]
+    client.post(f"/defects/{defect['defect']['id']}/sightings", result_id=result)
+    told = client.get(f"/defects/{defect['defect']['id']}").json
+    assert told["defect"]["state"] == "open"
+    assert (told["history"][-1]["after"], told["history"][-1]["author"]) == ("open", "")
+
+
+def test_it_asks_to_be_closed_when_its_rows_pass_on_another_release(client, defect, ids, database):
+    number, book = defect["defect"]["id"], ids["Book a firing"]
+    past(database, book, "p")
+    assert client.get(f"/defects/{number}").json["passed"] is None, "the same release says nothing"
+    [run] = past(database, book, "p", release="summer")
+    told = client.get(f"/defects/{number}").json
+    assert told["passed"] == {"run": run, "release": "summer"}
+    assert change(client, defect, state="closed").json["passed"] is None
+
+
+def test_its_rows_are_run_again_by_one_press(client, defect, database):
+    [run] = client.post(f"/defects/{defect['defect']['id']}/retest").json["runs"]
+    with database.session() as session:
+        [cast] = session.query(Cast).filter_by(run_id=run)
+        seen = session.get_one(Cast, defect["sightings"][0]["cast_id"])
+        assert cast.values == seen.values
+
+
+def test_the_list_is_filtered_by_who_has_it_and_ordered_by_priority(client, app, defect):
+    me = client.get("/me").json["account"]["id"]
+    assert client.get("/defects", owner=me).json["defects"] == []
+    change(client, defect, owner_id=me)
+    [one] = client.get("/defects", owner=me, order="priority").json["defects"]
+    assert one["owner"] == "Odo Fennick"
+    assert Client(app, "pia").patch("/defects/1", version=1, state="closed").status_code == 403
