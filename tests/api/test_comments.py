@@ -63,3 +63,16 @@ def test_what_is_said_of_what_is_gone_goes_too(client, run, database):
     with database.session() as session:
         commenting.forget_gone(session)
         assert session.query(Comment).count() == 0
+
+
+def test_what_is_said_is_in_the_reports_and_is_no_markup_there(client, run):
+    cast = client.get(f"/runs/{run}").json["casts"][0]["id"]
+    client.post("/comments", place="run", key=run, text="<b>Cone 10</b> only", looked=True)
+    client.post("/comments", place="row", key=cast, text="This row")
+    html = client.get(f"/runs/{run}/report.html").text
+    assert "&lt;b&gt;Cone 10&lt;/b&gt; only" in html
+    assert "looked at it" in html
+    assert "on row 1" in html
+    markdown = client.get(f"/runs/{run}/report.md").text
+    assert "\\<b\\>Cone 10" in markdown
+    assert "### Row 1: failed" in markdown

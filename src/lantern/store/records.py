@@ -11,13 +11,14 @@ from sqlalchemy.orm import Session
 from lantern.core.plans.going import together
 from lantern.core.review.records import (
     CauseRecord,
+    CommentRecord,
     MatrixLine,
     PlanRecord,
     RowRecord,
     RunRecord,
     StepRecord,
 )
-from lantern.store import casts, judging, pictures, plan_runs
+from lantern.store import casts, commenting, judging, pictures, plan_runs
 from lantern.store.models import Judgement, PlanRun, Result, Run
 
 Pictured = Literal["all", "failed", "none"]
@@ -75,7 +76,23 @@ def record_of(session: Session, run: Run, *, pictured: Pictured = "all") -> RunR
         message=run.message,
         seed=run.seed,
         sentences=[str(step["id"]) for step in run.body.get("steps", [])],
+        comments=_comments(session, run),
     )
+
+
+def _comments(session: Session, run: Run) -> list[CommentRecord]:
+    numbers = {cast.id: cast.number for cast in run.casts}
+    found = []
+    for one in commenting.of_run(session, run.id):
+        of = "the run"
+        if one.place == "sentence":
+            result = session.get_one(Result, one.key)
+            of = f"“{result.sentence}” in row {numbers.get(result.cast_id, 0)}"
+        elif one.place == "row":
+            of = f"row {numbers.get(one.key, 0)}"
+        author = one.account.name if one.account else ""
+        found.append(CommentRecord(author, one.text, one.at, of, one.looked))
+    return found
 
 
 def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:

@@ -25,6 +25,7 @@ import { vScrolls } from '@/shared/scrolls'
 /** What a run is taken out as. */
 const FORMS = [
   ['report.html', 'HTML report'],
+  ['report.md', 'Markdown, for pasting'],
   ['junit.xml', 'JUnit XML'],
   ['rows.csv', 'Rows as CSV'],
   ['rows.xlsx', 'Rows as XLSX'],

@@ -18,7 +18,7 @@ const option = computed(() => {
   const text = { color: of('--soft'), fontFamily: 'Figtree Variable, sans-serif', fontSize: 12 }
   return {
     animation: false,
-    aria: { enabled: true, decal: { show: true }, label: { description: props.label } },
+    aria: { enabled: true, label: { description: props.label } },
     color: there.value.map((one) => of(one.colour)),
     grid: { left: 44, right: 8, top: 30, bottom: 26 },
     legend: { top: 0, left: 0, textStyle: text, itemWidth: 18, itemHeight: 12 },
@@ -36,11 +36,12 @@ const option = computed(() => {
       axisLabel: text,
       splitLine: { lineStyle: { color: of('--line') } },
     },
-    series: there.value.map(({ name }) => ({
+    series: there.value.map(({ name, decal }) => ({
       name,
       type: 'bar',
       stack: 'all',
       barMaxWidth: 34,
+      itemStyle: { decal },
       data: props.bars.map((bar) => bar.counts[name] ?? 0),
     })),
   }

@@ -71,6 +71,17 @@ class CauseRecord:
 
 
 @dataclass(frozen=True)
+class CommentRecord:
+    """What a person said: of what (a run, a row, a sentence), whether they looked at the run."""
+
+    author: str
+    text: str
+    at: datetime
+    of: str
+    looked: bool = False
+
+
+@dataclass(frozen=True)
 class RunRecord:
     """A run; `sentences` are the ids of the test's own sentences."""
 
@@ -88,6 +99,7 @@ class RunRecord:
     seed: str = ""
     sentences: Sequence[str] = ()
     causes: Sequence[CauseRecord] = ()
+    comments: Sequence[CommentRecord] = ()
 
 
 @dataclass(frozen=True)

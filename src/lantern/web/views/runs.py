@@ -18,7 +18,7 @@ from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
 from lantern.core.steps.properties import COMPARISONS
-from lantern.exchange import csv_rows, junit, report, sheets
+from lantern.exchange import csv_rows, junit, markdown, report, sheets
 from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests, then
 from lantern.store.models import Cast, Result, Run
 from lantern.store.records import causes_of, record_of
@@ -353,3 +353,14 @@ def export_report(path: shapes.ById) -> Response:
         "Content-Security-Policy": report.POLICY,
     }
     return Response(text, mimetype="text/html", headers=headers)
+
+
+@api.get("/runs/<int:id>/report.md", operation_id="exportMarkdown", responses={200: None})
+def export_markdown(path: shapes.ById) -> Response:
+    """Return a run as Markdown, for pasting."""
+    with services().database.session() as session:
+        run = runs.get(session, path.id)
+        causes = causes_of(session, [run.id], run.plan_run_id)
+        text = markdown.write(replace(record_of(session, run, pictured="none"), causes=causes))
+    headers = {"Content-Disposition": f'attachment; filename="run-{path.id}.md"'}
+    return Response(text, mimetype="text/markdown; charset=utf-8", headers=headers)
