@@ -21,7 +21,7 @@ const words = computed(() =>
 </script>
 
 <template>
-  <Popover class="relative">
+  <Popover class="relative flex">
     <PopoverButton class="button-bare relative" :aria-label="words" :title="words" data-role="bell">
       <Bell :size="16" />
       <span
