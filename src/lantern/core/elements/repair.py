@@ -239,11 +239,14 @@ _WEAK = frozenset(("path", "src", "type", "tag", "role", "class", "section", "af
 """Facts that any other node can come to hold when a page is rearranged."""
 
 
+def is_weak(element: Element) -> bool:
+    """Tell whether nothing but weak clues says what an element is; see `doubted`."""
+    return all(clue.fact in _WEAK for clue in element.clues)
+
+
 def doubted(element: Element, facts: Facts, nodes: Sequence[Facts]) -> bool:
     """Tell whether what weak clues alone lead to looks like another thing; it must not be used."""
-    if any(clue.fact not in _WEAK for clue in element.clues):
-        return False
-    return not explained(element, facts, nodes)
+    return is_weak(element) and not explained(element, facts, nodes)
 
 
 @dataclass(frozen=True)

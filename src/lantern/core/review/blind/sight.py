@@ -7,10 +7,10 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from lantern.core.data.table import REFUSED
-from lantern.core.elements.clues import Element
+from lantern.core.elements.clues import POSITION, Clue, Element
 from lantern.core.elements.facts import Facts, tidy
-from lantern.core.elements.kinds import KIN
-from lantern.core.elements.repair import contradicts, doubted, found_by
+from lantern.core.elements.kinds import kind_of
+from lantern.core.elements.repair import contradicts, doubted, found_by, is_weak
 from lantern.core.problems import Problem
 from lantern.core.review.blind.tree import CELLS, Changed, Tree
 from lantern.core.steps.catalogue import action_of
@@ -70,6 +70,14 @@ class Sentence:
 
 
 @dataclass(frozen=True)
+class Known:
+    """What an element finds on a page as it is, and all nodes that hold its clues."""
+
+    found: list[Facts]
+    holders: list[Facts]
+
+
+@dataclass(frozen=True)
 class Moment:
     """A page as it was while some sentences were played: the saved page (its id), its picture."""
 
@@ -82,6 +90,18 @@ class Moment:
     def tree(self) -> Tree:
         """The page as a tree."""
         return Tree(self.nodes)
+
+    @cached_property
+    def _at_first(self) -> dict[tuple[str, tuple[Clue, ...]], Known]:
+        return {}
+
+    def found_at_first(self, element: Element) -> Known:
+        """Return what an element finds on the page as it is, and what else may be it."""
+        key = element.id, element.clues  # a flow is called with other values, which clues may name
+        if key not in self._at_first:
+            holders = [one for one in self.tree.of_kind(element.kind) if _may_be(element, one)]
+            self._at_first[key] = Known(_as_played(element, self.nodes), holders)
+        return self._at_first[key]
 
     @cached_property
     def judged(self) -> dict[str, Sentence]:
@@ -163,13 +183,26 @@ def _found(moment: Moment, element: Element | None, changed: Changed) -> list[Fa
     """Return what an element finds on the changed page, as playing does."""
     if element is None:
         return []
-    tree = moment.tree
-    kinds = {element.kind, *KIN.get(element.kind, ())}
-    nodes: list[Facts] = []
-    for kind in kinds:
-        nodes += (now for one in tree.of_kind(kind) if (now := changed.get(one.handle, one)))
-    nodes += (now for handle, now in changed.items() if handle < 0 and now)
-    nodes.sort(key=lambda one: one.order)
+    known = moment.found_at_first(element)
+    now = [one for one in changed.values() if one and _may_be(element, one)]
+    if not now and not any(node.handle in changed for node in known.holders):
+        return known.found
+    left = [node for node in known.holders if node.handle not in changed]
+    nodes = sorted([*left, *now], key=lambda one: one.order)
+    found = element.among(nodes)
+    if not found or is_weak(element):  # all else that there is has its say
+        return _as_played(element, moment.tree.with_changes(changed))
+    return [] if len(found) == 1 and contradicts(element, found[0]) else found
+
+
+def _may_be(element: Element, node: Facts) -> bool:
+    """Tell whether a node is of the element's kind and holds its clues, but for those of place."""
+    return kind_of(node) == element.kind and all(
+        clue.fact == POSITION or clue.holds(node) for clue in element.clues
+    )
+
+
+def _as_played(element: Element, nodes: Sequence[Facts]) -> list[Facts]:
     found = found_by(element, nodes)
     if len(found) == 1 and (doubted(element, found[0], nodes) or contradicts(element, found[0])):
         return []

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from bisect import bisect_left
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 
@@ -33,6 +34,7 @@ class Tree:
             if node.in_row:
                 self.rows.setdefault(node.in_row, []).append(node.handle)
         self._kinds: dict[str, list[Facts]] = {}
+        self._leaves: dict[int, list[Facts]] = {}
 
     @cached_property
     def kinds(self) -> Mapping[int, str]:
@@ -59,8 +61,10 @@ class Tree:
 
     def leaves(self, handle: int) -> list[Facts]:
         """Return what a node holds that says something and holds nothing that does, or itself."""
-        inner = [one for one in self.within(handle) if one.text and not self._says_more(one)]
-        return inner or [self.by[handle]]
+        if handle not in self._leaves:
+            inner = [one for one in self.within(handle) if self.is_leaf(one)]
+            self._leaves[handle] = inner or [self.by[handle]]
+        return self._leaves[handle]
 
     def _says_more(self, node: Facts) -> bool:
         return any(self.by[one].text for one in self.held.get(node.handle, ()))
@@ -68,6 +72,35 @@ class Tree:
     def is_leaf(self, node: Facts) -> bool:
         """Tell whether a node says something that nothing inside it says."""
         return bool(node.text) and not self._says_more(node)
+
+    @cached_property
+    def _sayings(self) -> Mapping[str, list[int]]:
+        """Nodes of which a text is said: as their label, name, section or column."""
+        found: dict[str, list[int]] = {}
+        for node in self.nodes:
+            for text in {node.label, node.section, node.column, *node.cells} - {""}:
+                found.setdefault(text, []).append(node.handle)
+            if node.name and node.name != node.text:
+                found.setdefault(node.name, []).append(node.handle)
+        return found
+
+    def told_of(self, node: Facts, rows: Iterable[int], texts: Iterable[str]) -> list[int]:
+        """Return the nodes, by handle, of which something may be said that a node says.
+
+        Those of its rows, those near it, and those whose label, name, section or column it is.
+        """
+        place = bisect_left(self._orders, node.order)
+        near = self.nodes[max(0, place - NEAR) : place + NEAR + 1]
+        found = {one.handle for one in near}
+        for row in rows:
+            found.update(self.rows.get(row, ()))
+        for text in texts:
+            found.update(self._sayings.get(text, ()))
+        return sorted(found)
+
+    @cached_property
+    def _orders(self) -> list[int]:
+        return [node.order for node in self.nodes]
 
     def with_changes(self, changed: Changed) -> list[Facts]:
         """Return the nodes of the changed page in document order."""
@@ -121,7 +154,8 @@ class Page:
 
     def _said_before(self, outer: Facts, at: int, old: str) -> int:
         """Return how often a node says a text before it comes to the one that is meant."""
-        if outer.handle == at:
+        now = self.now(outer.handle)
+        if outer.handle == at or now is None or now.text.count(old) < 2:
             return 0
         before = 0
         for leaf in self._tree.leaves(outer.handle):
@@ -147,24 +181,36 @@ class Page:
             wholes[one.handle] for one in around if one.tag == "th" or one.role == "columnheader"
         }
         holders = {one.handle for one in around}
-        for other in self._tree.nodes:
-            if other.handle in holders:
-                continue
-            if other.in_row in rows and (other.row or other.cells):
-                self._let(other.handle, _row_with, texts)
-            for old, new in columns:
-                if other.column == old or old in other.cells:
-                    self._let(other.handle, _under, old, new)
-            for old, new in labels:
-                if old and other.label == old:
-                    self._let(other.handle, _labelled, old, new)
-            if other.name in texts and other.name != other.text and not other.label:
-                self._let(other.handle, _named, texts[other.name])  # it is called by what is there
-            for old, new in heads:
-                if old and other.section == old and other.order > node.order:
-                    self._let(other.handle, _in_section, new)
-            if abs(other.order - node.order) <= NEAR:
-                self._let(other.handle, _beside, texts)
+        for handle in self._tree.told_of(node, rows, texts):
+            if handle not in holders:
+                self._follow(self._tree.by[handle], node, texts, rows, labels, heads, columns)
+
+    def _follow(
+        self,
+        other: Facts,
+        node: Facts,
+        texts: Mapping[str, str],
+        rows: Collection[int],
+        labels: Collection[tuple[str, str]],
+        heads: Collection[tuple[str, str]],
+        columns: Collection[tuple[str, str]],
+    ) -> None:
+        """Let what is said of a node follow what another one, near it or of its row, says now."""
+        if other.in_row in rows and (other.row or other.cells):
+            self._let(other.handle, _row_with, texts)
+        for old, new in columns:
+            if other.column == old or old in other.cells:
+                self._let(other.handle, _under, old, new)
+        for old, new in labels:
+            if old and other.label == old:
+                self._let(other.handle, _labelled, old, new)
+        if other.name in texts and other.name != other.text and not other.label:
+            self._let(other.handle, _named, texts[other.name])  # it is called by what is there
+        for old, new in heads:
+            if old and other.section == old and other.order > node.order:
+                self._let(other.handle, _in_section, new)
+        if abs(other.order - node.order) <= NEAR:
+            self._let(other.handle, _beside, texts)
 
     def hide(self, at: int) -> None:
         """Let a node, with all that it holds, be there but not shown."""
