@@ -348,3 +348,38 @@ def test_a_report_of_a_plan_shows_failures_with_their_pictures_and_no_others(
     with database.session() as session:
         whole = plan_record_of(session, plan_runs.get(session, run), pictured="none")
     assert not any(step.picture for row in whole.runs[0].rows for step in row.steps)
+
+
+def test_a_plan_passes_with_known_defects_only_if_it_says_so(client, make, database):
+    """And no longer when something fails that no open defect is known for."""
+    up(database, "st1")
+    worker = Worker(database)
+
+    def run(plan, *bad):
+        key = start(client, plan)["run"]["id"]
+        worker.play(lambda name, number, _: "failed" if (name, number) in bad else "passed")
+        told = client.get(f"/plan-runs/{key}").json
+        return told["run"]["state"], told["run"]["message"], told["rows"][-1]["run"]
+
+    strict, lenient = make(), make(name="With known ones", known="passes")
+    state, _, first = run(lenient, (BOOKING, 0))
+    assert state == "failed", "nothing is known yet"
+    [cast] = client.get(f"/runs/{first}").json["casts"]
+    [result] = client.get(f"/casts/{cast['id']}/results").json["results"]
+    texts = dict.fromkeys(("title", "steps", "expected", "found"), "x")
+    made = client.post("/defects", result_id=result["id"], severity="minor", **texts).json
+    number = made["defect"]["id"]
+
+    assert run(lenient, (BOOKING, 0))[:2] == (
+        "passed",
+        f"All that failed is known: defect {number}.",
+    )
+    assert run(strict, (BOOKING, 0))[0] == "failed"
+    assert run(lenient, (BOOKING, 0), (QUOTES, 2))[0] == "failed"
+    # On the page of the run it is told, and it can still be raised as another one.
+    _, _, again = run(lenient, (BOOKING, 0))
+    [link] = client.get(f"/runs/{again}").json["defects"]
+    assert (link["id"], link["known"]) == (number, True)
+
+    client.patch(f"/defects/{number}", version=made["version"], state="closed")
+    assert run(lenient, (BOOKING, 0))[0] == "failed"

@@ -12,6 +12,7 @@ from lantern.core.plans.going import (
     Going,
     Part,
     changes,
+    forgiven,
     may_feed,
     to_stop,
     together,
@@ -109,6 +110,7 @@ def test_a_plan_as_text_is_read_back_as_it_was(picks, places, retries, flow, see
         seed=seed,
         left_out=(Cell(4, "firefox"),),
         needs=("lab", "with VPN") if retries else (),
+        known="passes" if flow else "fails",
         tells=(Tell(account=6, when=("fixed", "digest")), Tell("owners")) if flow else (),
     )
     found = read_plan(plan_text("Every night", plan, NAMES), NAMES)
@@ -181,6 +183,25 @@ def test_what_is_left_is_stopped_by_a_failure_or_when_time_is_up():
 def test_the_verdict_is_the_worst_of_its_parts(states, more, said):
     parts = tuple(Part(n, state=state) for n, state in enumerate(states))
     assert verdict(Going(parts, **more))[0] == said
+
+
+@pytest.mark.parametrize(
+    ("states", "known", "came"),
+    [
+        ("pf", {1: {3}}, ("passed", "All that failed is known: defect 3.")),
+        ("ff", {0: {5, 3}, 1: {3}}, ("passed", "All that failed is known: defects 3, 5.")),
+        ("uf", {1: {3}}, ("unsteady", "All that failed is known: defect 3.")),
+        ("ff", {1: {3}}, None),
+        ("pi", {}, None),
+        ("fi", {0: {3}}, None),
+        ("pp", {}, None),
+    ],
+)
+def test_what_is_known_does_not_count_where_nothing_else_failed(states, known, came):
+    words = {"p": "passed", "f": "failed", "u": "unsteady", "i": "interrupted"}
+    going = Going(tuple(Part(n, state=words[one]) for n, one in enumerate(states)))
+    assert forgiven(going, known) == came
+    assert forgiven(replace(going, stopped=TIME_IS_UP), known) is None
 
 
 @given(

@@ -41,23 +41,29 @@ def known_in(session: Session, run_ids: Collection[int]) -> dict[int, int]:
     return {result: found[mark] for result, mark in prints.items() if mark in found}
 
 
-def defects_of(session: Session, run_ids: Collection[int]) -> dict[int, int]:
-    """Return by run an open defect that all its failed rows are known by; runs with others lack."""
+def all_known(session: Session, run_ids: Collection[int]) -> dict[int, frozenset[int]]:
+    """Return the open defects by which all failures of a run are known, by run; others lack."""
     known = known_in(session, run_ids)
     rows = session.execute(
-        select(Cast.run_id, Result.id)
-        .join(Result, Result.cast_id == Cast.id)
-        .filter(
-            Cast.run_id.in_(run_ids),
-            Result.outcome == "failed",
-            Result.taking == func.greatest(Cast.takings, 1),
+        select(Cast.run_id, Cast.id, Result.id)
+        .outerjoin(
+            Result,
+            (Result.cast_id == Cast.id)
+            & (Result.outcome == "failed")
+            & (Result.taking == func.greatest(Cast.takings, 1)),
         )
+        .filter(Cast.run_id.in_(run_ids), Cast.outcome == "failed")
     )
-    found: dict[int, int] = {}
+    found: dict[int, set[int]] = {}
     unknown = set()
-    for run, result in rows:
+    for run, _, result in rows:
         if result in known:
-            found[run] = known[result]
-        else:
+            found.setdefault(run, set()).add(known[result])
+        else:  # also a row that failed without a sentence that did
             unknown.add(run)
-    return {run: defect for run, defect in found.items() if run not in unknown}
+    return {run: frozenset(keys) for run, keys in found.items() if run not in unknown}
+
+
+def defects_of(session: Session, run_ids: Collection[int]) -> dict[int, int]:
+    """Return by run an open defect that its failures are known by; runs with others lack."""
+    return {run: min(keys) for run, keys in all_known(session, run_ids).items()}

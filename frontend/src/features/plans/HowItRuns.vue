@@ -26,6 +26,7 @@ const FAILURES = {
   'stop the test': 'its test stops',
   'stop everything': 'everything stops',
 }
+const KNOWN = { fails: 'the plan fails', passes: 'it passes, and says which' }
 const OVERLAPS = {
   wait: 'the new one waits',
   skip: 'the new one is skipped',
@@ -101,6 +102,13 @@ function choose(id: number) {
         :options="FAILURES"
         :value="body.on_failure"
         @choose="save({ on_failure: $event })"
+      />
+      <Choice
+        label="All that fails is known"
+        title="Open defects were raised for the same failures"
+        :options="KNOWN"
+        :value="body.known"
+        @choose="save({ known: $event })"
       />
       <label class="flex items-center justify-between gap-2"
         >Failed rows are played again

@@ -64,9 +64,13 @@ const differs = computed(() => failed.value && Boolean(props.result.expected))
         </span>
         <span v-if="result.reason" class="chip">{{ result.reason }}</span>
         <RouterLink v-if="defect" :to="`/defects/${defect.id}`" class="underline">
-          Defect {{ defect.id }}: {{ defect.state }}
+          {{ defect.known ? 'Known as defect' : 'Defect' }} {{ defect.id }}: {{ defect.state }}
         </RouterLink>
-        <button v-if="failed && !defect && mayChange()" class="button ml-auto" @click="$emit('raise')">
+        <button
+          v-if="failed && (!defect || defect.known) && mayChange()"
+          class="button ml-auto"
+          @click="$emit('raise')"
+        >
           Raise a defect
         </button>
       </p>

@@ -7,7 +7,7 @@ others are over, whatever came of them.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -103,6 +103,23 @@ def verdict(going: Going) -> tuple[State, str]:
     if going.stopped and worst in ("passed", "unsteady"):
         worst = "failed"
     return worst, going.stopped
+
+
+def forgiven(going: Going, known: Mapping[int, Collection[int]]) -> tuple[State, str] | None:
+    """Return the state of all of it where what failed does not count, and which defects those are.
+
+    `known` holds open defects by run: a run is in it where all its failures are known. None where
+    something failed besides, or it was not only rows that failed.
+    """
+    failed = [one for one in going.parts if one.state == "failed"]
+    if not failed or going.stopped or any(one.id not in known for one in failed):
+        return None
+    rest = {one.state for one in going.parts} - {"failed"}
+    if not rest <= {"passed", "unsteady"}:
+        return None
+    numbers = sorted({defect for one in failed for defect in known[one.id]})
+    named = f"defect{'s' if len(numbers) > 1 else ''} {', '.join(map(str, numbers))}"
+    return ("unsteady" if "unsteady" in rest else "passed"), f"All that failed is known: {named}."
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ from lantern.core.steps.labels import check_label
 PickKind = Literal["test", "label", "search"]
 OrderKind = Literal["as listed", "longest first", "random"]
 OnFailure = Literal["go on", "stop the test", "stop everything"]
+Known = Literal["fails", "passes"]
 Overlap = Literal["wait", "skip", "cancel the old"]
 
 LAST_FAILED = "failed last"
@@ -78,7 +79,8 @@ class Plan:
     `before_row` and `after_row` around each row instead of the project's, "" for none. `minutes` is
     the limit for the whole, 0 for none. `weight` is its share of the stations beside other plans;
     `needs` are labels that a station must have; `overlap` is what happens where it is to begin
-    while it still runs; `tells` whom a mail is sent of it.
+    while it still runs; `tells` whom a mail is sent of it; with `known` "passes" it passes where
+    open defects are known for all that failed.
     """
 
     picks: tuple[Pick, ...] = ()
@@ -99,6 +101,7 @@ class Plan:
     needs: tuple[str, ...] = ()
     overlap: Overlap = "wait"
     tells: tuple[Tell, ...] = ()
+    known: Known = "fails"
 
     @classmethod
     def read(cls, raw: Mapping[str, Any]) -> Plan:
@@ -126,6 +129,7 @@ class Plan:
             needs=check_labels(raw.get("needs") or ()),
             overlap=_one_of(raw.get("overlap", cls.overlap), Overlap, "overlap"),
             tells=read_tells(raw.get("tells") or ()),
+            known=_one_of(raw.get("known", cls.known), Known, "known"),
         )
 
     def as_json(self) -> dict[str, Any]:

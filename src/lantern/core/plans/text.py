@@ -22,6 +22,7 @@ PLAIN = {
     "minutes": "minutes",
     "weight": "weight",
     "overlap": "overlap",
+    "known": "known failures",
 }
 """What the plain parts of a plan are called in texts."""
 AROUND = {name: name.replace("_", " ") for name in FLOWS}

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from lantern.core.plans.model import OnFailure, OrderKind, Overlap, PickKind
+from lantern.core.plans.model import Known, OnFailure, OrderKind, Overlap, PickKind
 from lantern.core.plans.telling import When, Whom
 from lantern.web.shapes.base import Query, Shape
 from lantern.web.shapes.places import Playing
@@ -59,6 +59,7 @@ class PlanBody(Shape):
     needs: list[str] = Field(default=[])
     overlap: Overlap = "wait"
     tells: list[TellShape] = Field(default=[])
+    known: Known = "fails"
 
 
 class NewPlan(Shape):

@@ -74,12 +74,13 @@ class CastOut(Shape):
 
 
 class DefectLink(Shape):
-    """A defect seen in a result."""
+    """A defect and the result in which it was seen; `known` where only what failed says so."""
 
     id: int
     title: str
     state: str
     result_id: int
+    known: bool = False
 
 
 class Suspects(Shape):

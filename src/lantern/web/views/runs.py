@@ -7,7 +7,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from flask import Response
-from sqlalchemy import Row
+from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
 from lantern.core.engine.late import Late
@@ -19,8 +19,19 @@ from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
 from lantern.core.steps.properties import COMPARISONS
 from lantern.exchange import csv_rows, junit, markdown, report, sheets
-from lantern.store import casts, defects, keeping, lists, proofs, runs, stations, tests, then
-from lantern.store.models import Cast, Result, Run
+from lantern.store import (
+    casts,
+    defects,
+    keeping,
+    knowing,
+    lists,
+    proofs,
+    runs,
+    stations,
+    tests,
+    then,
+)
+from lantern.store.models import Cast, Defect, Result, Run
 from lantern.store.records import causes_of, record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
@@ -140,13 +151,29 @@ def run_out(session: Session, run: Run) -> shapes.RunOut:
         kept=[name for name in dict.fromkeys([*named, *found]) if name in found],
         steps=len(sentences),
         casts=played,
-        defects=[
-            shapes.DefectLink(
-                id=defect.id, title=defect.title, state=defect.state, result_id=result_id
-            )
-            for defect, result_id in defects.of_run(session, run.id)
-        ],
+        defects=_defects(session, run),
     )
+
+
+def _defects(session: Session, run: Run) -> list[shapes.DefectLink]:
+    """Return the defects that were seen in a run, and those by which what else failed is known."""
+    seen = defects.of_run(session, run.id)
+    told = {result for _, result in seen}
+    known = {
+        result: key
+        for result, key in knowing.known_in(session, [run.id]).items()
+        if result not in told
+    }
+    others = select(Defect).filter(Defect.id.in_(set(known.values())))
+    more = {one.id: one for one in session.scalars(others)}
+    links = [(defect, result, False) for defect, result in seen]
+    links += [(more[key], result, True) for result, key in known.items()]
+    return [
+        shapes.DefectLink(
+            id=defect.id, title=defect.title, state=defect.state, result_id=result, known=known
+        )
+        for defect, result, known in links
+    ]
 
 
 def _waits_for(session: Session, run: Run) -> list[str]:
