@@ -28,7 +28,10 @@ def test_a_comment_reaches_whom_it_mentions_and_leads_to_its_place(client, app, 
     # Who is mentioned already is not told again; who comes to be is.
     client.patch(f"/comments/{made.json['id']}", text="@wren @pia is it so?")
     assert wren.get("/notices").json["unseen"] == 0
-    assert Client(app, "pia").get("/notices").json["unseen"] == 1
+    pia = Client(app, "pia")
+    assert pia.get("/notices").json["unseen"] == 1
+    assert pia.post("/notices/seen").status_code == 200, "a viewer sees notices as well"
+    assert pia.get("/notices").json["unseen"] == 0
     assert client.get("/comments", place="run", key=run).json["comments"][0]["changed_at"]
 
 

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Box, Facts
+from lantern.core.elements.suggesting import suggest
 from lantern.core.review.blind.changes import (
     Change,
     carried_out,
@@ -19,6 +20,7 @@ from lantern.core.review.blind.changes import (
 from lantern.core.review.blind.sight import Moment, Sentence, blind_checks, noticed
 from lantern.core.review.blind.spots import Seen, look
 from lantern.core.review.blind.tree import Tree
+from lantern.core.steps.properties import avoided
 
 
 def page():
@@ -182,7 +184,8 @@ def test_each_blind_spot_offers_the_check_that_would_notice_it():
     for spot in blind:
         node = spot.moment.tree.by[spot.offer.node]
         kind = spot.moment.tree.kinds[node.handle]
-        clues = (Clue("path", "is", node.path),) if node.path else (Clue("text", "is", node.text),)
+        avoid = avoided(kind, spot.offer.property)
+        clues = suggest(node, NODES, avoid=avoid).clues  # as it is learned when it is added
         added = Sentence(
             "new", "Check it", "check", Element("new", "It", kind, clues),
             inputs={"property": spot.offer.property, "comparison": "is",

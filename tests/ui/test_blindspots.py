@@ -1,7 +1,12 @@
 """A blind spot is turned into a check, which then catches the fault."""
 
+from dataclasses import replace
+
+import pytest
 from bench.verdicts.proxy import Rule, put
 
+from lantern.store import documents, pages
+from lantern.store.rows import unpacked
 from tests.ui.pages import until
 from tests.ui.test_spotlight import played, proxy, quotes
 
@@ -29,16 +34,17 @@ def test_a_blind_spot_becomes_a_check_that_catches_the_fault(lantern, proxy):
 
     def heading_spot():
         cards = lantern.all("[data-role=spot]")
-        return next((one for one in cards if "Ask for a firing" in one.text), None)
+        return next((one for one in cards if "“Ask for a firing” says" in one.text), None)
 
     card = until(heading_spot, "the heading among the blind spots")
+    assert "Check that Ask for a firing is shown" in card.text, "it is known by what it says"
     card.find_element("css selector", "button").click()
     lantern.sees("Added to the test")
     until(lambda: heading_spot() is None, "the heading to be seen now")
 
     # Asked for the noticed ones, it says which sentence does.
     lantern.press_one("label", "with what is noticed")
-    assert "Noticed by: Check that the text of" in until(heading_spot, "what is noticed").text
+    assert "Noticed by: Check that" in until(heading_spot, "what is noticed").text
 
     proxy.rules.append(heading)
     key, state = played(stack, test)
@@ -59,3 +65,25 @@ def test_the_list_of_all_tests_shows_how_much_each_would_notice(lantern, proxy):
     assert "%" in row.text
     lantern.press("Listed with its share")
     lantern.one("[data-role=spot]")
+
+
+@pytest.mark.parametrize("pictures", ["each step", "failures", "none"])
+def test_the_page_on_which_a_row_ends_is_kept_where_pictures_are(lantern, proxy, pictures):
+    stack = lantern.stack
+    test = quotes(stack, proxy, f"Ends with a press, pictures: {pictures}")
+    with stack.database.session() as session:
+        row = documents.get(session, test, lock=True)
+        document = unpacked(row)
+        settings = replace(document.settings, pictures=pictures, inherits=())
+        shorter = replace(document, steps=document.steps[:-1], settings=settings)
+        documents.put(session, row, shorter, "changed", None)
+    key, state = played(stack, test)
+    assert state == "passed"
+    with stack.database.session() as session:
+        kept = pages.of_run(session, key)
+        ends = [page for page in kept if not page.step_id]
+        if pictures == "each step":
+            assert len(ends) == 2, "of the first two rows"
+            assert all("€" in str(page.nodes) and page.picture for page in ends)
+        else:
+            assert not kept

@@ -83,9 +83,13 @@ class Records(Watcher):
         return not self._step or self._step in self._seeing
 
     def looks_last(self) -> bool:
-        """Tell that what the row ends on is kept; it belongs to no step."""
+        """Tell whether what the row ends on is kept; it belongs to no step.
+
+        It is where each step has its picture: a test that keeps none shows nothing at its end.
+        """
         self._step = ""
-        return self._work.watched
+        settings = self._work.body.get("settings", {})
+        return self._work.watched and settings.get("pictures", "each step") == "each step"
 
     def keep_page(
         self, title: str, address: str, nodes: list[Facts], picture: str, *, failed: bool

@@ -20,11 +20,11 @@ OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json", "/api/firs
 JOINED = "/api/joined/"
 """Where paths begin that are for stations that joined, and for nobody else."""
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-OWN = re.compile(r"/api/(sign-out|me/password|me/tokens(/\d+)?)")
+OWN = re.compile(r"/api/(sign-out|me/password|me/tokens(/\d+)?|notices/seen)")
 """What everybody does for themselves, viewers too."""
 ASKING = frozenset({"/api/plans/outlook", "/api/schedules/preview"})
 """What is asked with a body, and changes nothing."""
-PEOPLE = ("/people", "/me/", "/sign-", "/security-events", "/live/")
+PEOPLE = ("/people", "/me/", "/sign-", "/security-events", "/live/", "/notices")
 """Where paths begin that are a person's own business."""
 RUNNING = re.compile(
     r"/(plans|tests)/\d+/runs|/(plan-runs|runs|casts)/\d+/cancel|/plan-runs/\d+/(again|cell/cancel)"
