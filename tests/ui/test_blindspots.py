@@ -50,7 +50,7 @@ def test_a_blind_spot_becomes_a_check_that_catches_the_fault(lantern, proxy):
     key, state = played(stack, test)
     assert state == "failed"
     lantern.go(f"/runs/{key}")
-    lantern.sees("Raku only")
+    lantern.sees("Check that Ask for a firing is shown")
 
 
 def test_the_list_of_all_tests_shows_how_much_each_would_notice(lantern, proxy):
