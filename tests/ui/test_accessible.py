@@ -6,9 +6,12 @@ from selenium.webdriver.common.keys import Keys
 
 from lantern.host.setup import FRONTEND
 from lantern.store import audit, tests
+from tests.past import past
 from tests.ui.pages import until
 from tests.ui.test_lists import some_runs
+from tests.ui.test_spotlight import played, proxy, quotes
 
+__all__ = ["proxy"]
 AXE = (FRONTEND / "node_modules/axe-core/axe.min.js").read_text()
 LOOK = """
 const done = arguments[0]
@@ -16,8 +19,21 @@ axe.run(document, { resultTypes: ['violations'] }).then(({ violations }) =>
   done(violations.map((one) =>
     `${one.impact}: ${one.id}: ${one.nodes.slice(0, 3).map((node) => node.html).join(' | ')}`)))
 """
-VIEWS = ("/", "/tests", "/runs", "/defects", "/flows", "/data", "/pages", "/stations", "/settings")
-DRAWERS = ("Rows", "Constants", "Files", "Last run", "Limits", "Shape", "Text", "Versions")
+VIEWS = (
+    "/", "/tests", "/runs", "/defects", "/flows", "/data", "/pages", "/stations", "/settings",
+    "/trends", "/requirements", "/blind-spots",
+)  # fmt: skip
+DRAWERS = (
+    "Rows",
+    "Constants",
+    "Files",
+    "Last run",
+    "Limits",
+    "Shape",
+    "Comments",
+    "Text",
+    "Versions",
+)
 
 
 @pytest.fixture(params=["day", "night"])
@@ -74,6 +90,29 @@ def test_a_run_keeps_nobody_out(lantern, theme):
     lantern.go(f"/runs/{run}")
     lantern.one("[data-role=row]")
     assert not (found := violations(lantern)), f"the run by {theme}: {found}"
+
+
+def test_what_is_judged_keeps_nobody_out(lantern, proxy, theme):
+    test = quotes(lantern.stack, proxy, f"Judged by {theme}")
+    played(lantern.stack, test)
+    past(lantern.stack.database, test, "pppupff", releases={6: "summer"})
+    found = {}
+    lantern.go("/trends")
+    lantern.one("[data-role=days] canvas, [aria-label=Outcomes] canvas")
+    found["trends"] = violations(lantern)
+    lantern.go(f"/tests/{test}/blind-spots")
+    lantern.one("[data-role=spot]")
+    found["blind spots"] = violations(lantern)
+    run = past(lantern.stack.database, test, "f")[0]
+    lantern.go(f"/runs/{run}")
+    lantern.one("[data-role=remarks] summary").click()
+    found["comments"] = violations(lantern)
+    lantern.press("Side by side")
+    lantern.one("[data-role=pair]")
+    found["side by side"] = violations(lantern)
+    lantern.one("[data-role=bell]").click()
+    found["the bell"] = violations(lantern)
+    assert not any(found.values()), f"by {theme}: {found}"
 
 
 def test_signing_in_keeps_nobody_out(lantern):

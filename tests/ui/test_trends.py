@@ -16,28 +16,36 @@ def made(stack, name):
         return tests.create(session, name, environment.id, None, quote_test()).id
 
 
+def line_of(lantern, table, words):
+    """What the row of a table says that has these words."""
+
+    def found():
+        rows = lantern.driver.find_elements("css selector", f"{table} tr")
+        return next((row.text for row in rows if words in row.text), None)
+
+    return until(found, f"“{words}” in {table}")
+
+
 def test_trends_tell_how_tests_stand_and_lead_to_each_run(lantern):
     lantern.sign_in()
     stack = lantern.stack
     falling, shaky = made(stack, "Falls since Tuesday"), made(stack, "Comes and goes")
     runs = past(stack.database, falling, "pppppppppff")
-    past(stack.database, shaky, "ppfppupppppp", releases=dict.fromkeys(range(12), "summer"))
+    past(stack.database, shaky, "ppfppupppppp", releases=dict.fromkeys(range(12), "steady-1"))
     lantern.go("/")
     lantern.one("[data-role=days] canvas")
     lantern.press("Trends")
     group = lantern.one("[aria-label='Still failing']")
     assert "Falls since Tuesday" in group.text
     assert "Falls since Tuesday" not in lantern.one("[data-role=unsteady]").text
-    row = next(r for r in lantern.all("[data-role=unsteady] tr") if "Comes and goes" in r.text)
-    assert "2 of 12" in row.text
+    assert "2 of 12" in line_of(lantern, "[data-role=unsteady]", "Comes and goes")
 
     # The same in figures, by release, without a chart.
     lantern.one("[aria-label=Outcomes] canvas")
     lantern.press_one("[aria-label=Outcomes] button", "release")
     lantern.press_one("[aria-label=Outcomes] label", "in figures")
-    table = lantern.one("[aria-label=Outcomes] table")
-    summer = next(r for r in table.find_elements("css selector", "tr") if "summer" in r.text)
-    assert summer.text.split()[1:] == ["10", "1", "1"]
+    told = line_of(lantern, "[aria-label=Outcomes] table", "steady-1")
+    assert told.split()[1:4] == ["10", "1", "1"]
 
     # Each cell of the map leads to its run.
     lantern.one(f"[data-role=heat-map] a[href='/runs/{runs[-1]}']").click()

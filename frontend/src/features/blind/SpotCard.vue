@@ -42,7 +42,7 @@ watch(
           v-if="!fixed"
           class="button ml-auto py-0.5"
           :disabled="busy"
-          :aria-label="`Add: ${spot.offer.sentence}`"
+          :aria-label="`Add this check: ${spot.offer.sentence}`"
           @click="emit('add')"
           @focus="emit('choose')"
         >

@@ -111,10 +111,10 @@ const differs = computed(() => failed.value && Boolean(props.result.expected))
           <template v-else>{{ result.found || '(nothing)' }}</template>
         </dd>
       </div>
-      <p v-if="result.difference?.told" class="col-span-2 -mt-1 text-sm" data-role="difference">
-        {{ result.difference.told }}
-      </p>
     </dl>
+    <p v-if="differs && result.difference?.told" class="-mt-1 text-sm" data-role="difference">
+      {{ result.difference.told }}
+    </p>
     <VerdictPart v-if="failed" :key="`verdict ${result.id}`" :result="result.id" />
     <p v-if="result.late" class="text-sm text-odd" data-role="late">{{ result.late }}</p>
     <ThenAndNow

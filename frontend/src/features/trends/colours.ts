@@ -4,7 +4,7 @@ import { isNight } from '@/shared/theme'
 
 /** Outcomes in the order in which they are stacked, each with the colour of the theme it has. */
 export const OUTCOMES = [
-  { name: 'passed', colour: '--good', decal: 'none' },
+  { name: 'passed', colour: '--good', decal: undefined },
   { name: 'unsteady', colour: '--odd', decal: { symbol: 'circle', symbolSize: 0.6, dashArrayX: [4, 4] } },
   {
     name: 'failed',
