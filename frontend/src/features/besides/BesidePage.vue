@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import Trouble from '@/shared/Trouble.vue'
+import { useWalk } from '@/shared/walking'
 
 import PairDetail from './PairDetail.vue'
 import SideHead from './SideHead.vue'
@@ -64,15 +64,11 @@ const choices = computed(() => {
   return now && !plays.some((one) => one.cast === now.cast) ? [now, ...plays] : plays
 })
 
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if ((event.target as HTMLElement).closest('input:not([type=checkbox]),textarea,select,[role=dialog]'))
-    return
-  const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
-  if (!by) return
-  event.preventDefault()
-  const at = shown.value.findIndex((one) => one.at === place.value)
-  place.value = shown.value[Math.min(Math.max(at + by, 0), shown.value.length - 1)]?.at ?? 0
-})
+useWalk(
+  () => shown.value.map((one) => one.at),
+  () => place.value,
+  (at) => (place.value = at),
+)
 </script>
 
 <template>

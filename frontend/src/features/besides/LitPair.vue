@@ -3,7 +3,9 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
 import { api, ask, mayChange, pictureUrl } from '@/api/client'
+import Dark from '@/shared/Dark.vue'
 import { useAct } from '@/shared/acting'
+import { styleOf } from '@/shared/shares'
 
 /** Two pictures of a page, lit where they differ; parts that may differ are drawn over them. */
 const props = defineProps<{ one: number; other: number }>()
@@ -34,13 +36,6 @@ const { act: unmask } = useAct(
   { stale: () => [['beside pictures']] },
 )
 
-const percent = (side: number | undefined) => `${(side ?? 0) * 100}%`
-const styleOf = ([x, y, width, height]: number[]) => ({
-  left: percent(x),
-  top: percent(y),
-  width: percent(width),
-  height: percent(height),
-})
 function at(event: PointerEvent): [number, number] {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
   const share = (value: number) => Math.min(1, Math.max(0, value))
@@ -106,27 +101,7 @@ const sides = computed(() => (told.value ? [told.value.one, told.value.other] : 
           class="block w-full"
           draggable="false"
         />
-        <svg
-          v-if="lights && told.places.length"
-          class="pointer-events-none absolute inset-0 h-full w-full"
-          aria-hidden="true"
-        >
-          <defs>
-            <mask :id="`lit-${number}-${one}`">
-              <rect width="100%" height="100%" fill="white" />
-              <rect
-                v-for="(box, place) in told.places"
-                :key="place"
-                :x="percent(box[0])"
-                :y="percent(box[1])"
-                :width="percent(box[2])"
-                :height="percent(box[3])"
-                fill="black"
-              />
-            </mask>
-          </defs>
-          <rect width="100%" height="100%" fill="rgb(25 18 8 / 0.5)" :mask="`url(#lit-${number}-${one})`" />
-        </svg>
+        <Dark v-if="lights && told.places.length" :but="told.places" />
         <template v-if="lights">
           <span
             v-for="(box, place) in told.places"

@@ -2,6 +2,8 @@
 import { computed } from 'vue'
 
 import { pictureUrl } from '@/api/client'
+import Dark from '@/shared/Dark.vue'
+import { styleOf } from '@/shared/shares'
 
 import type { Spot } from './words'
 
@@ -33,13 +35,6 @@ const places = computed(() => {
   return [...found.values()].sort((a, b) => b.box[2]! * b.box[3]! - a.box[2]! * a.box[3]!)
 })
 const seen = computed(() => places.value.filter((one) => one.seen > 0))
-const percent = (side: number | undefined) => `${(side ?? 0) * 100}%`
-const styleOf = ([x, y, width, height]: number[]) => ({
-  left: percent(x),
-  top: percent(y),
-  width: percent(width),
-  height: percent(height),
-})
 const at = (place: Place) => !!props.chosen && place.spots.includes(props.chosen)
 const titleOf = (place: Place) =>
   place.seen === 0
@@ -58,24 +53,7 @@ const choose = (place: Place) => emit('choose', place.spots.find((one) => !one.b
       class="block w-full"
       draggable="false"
     />
-    <svg class="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
-      <defs>
-        <mask id="lit-places">
-          <rect width="100%" height="100%" fill="white" />
-          <rect
-            v-for="place in seen"
-            :key="place.key"
-            :x="percent(place.box[0])"
-            :y="percent(place.box[1])"
-            :width="percent(place.box[2])"
-            :height="percent(place.box[3])"
-            rx="3"
-            fill="black"
-          />
-        </mask>
-      </defs>
-      <rect width="100%" height="100%" fill="rgb(25 18 8 / 0.5)" mask="url(#lit-places)" />
-    </svg>
+    <Dark :but="seen.map((place) => place.box)" />
     <button
       v-for="place in places"
       :key="place.key"

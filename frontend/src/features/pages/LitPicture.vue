@@ -1,14 +1,11 @@
 <script setup lang="ts">
 import { pictureUrl } from '@/api/client'
+import { styleOf } from '@/shared/shares'
 
 /** A picture of a page on which things are outlined, and one of them lit; boxes are shares of it. */
 defineProps<{ digest: string; boxes: number[][]; lit: number[] | null; name?: string }>()
 const emit = defineEmits<{ point: [x: number, y: number]; press: [x: number, y: number]; leave: [] }>()
 
-function styleOf([x = 0, y = 0, width = 0, height = 0]: number[]) {
-  const share = (value: number) => `${value * 100}%`
-  return { left: share(x), top: share(y), width: share(width), height: share(height) }
-}
 function shares(event: MouseEvent): [number, number] {
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
   return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height]

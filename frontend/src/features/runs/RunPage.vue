@@ -2,7 +2,6 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
-import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -16,6 +15,7 @@ import Trouble from '@/shared/Trouble.vue'
 import { useAct } from '@/shared/acting'
 import { ago, between, exact, seconds } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
+import { useWalk } from '@/shared/walking'
 
 import ResultDetail from './ResultDetail.vue'
 import LiveRow from './LiveRow.vue'
@@ -100,15 +100,11 @@ function open(row: number) {
   filter.value = ''
 }
 
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if ((event.target as HTMLElement).closest('input:not([type=checkbox]),textarea,select,[role=dialog]'))
-    return
-  const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
-  if (!by) return
-  event.preventDefault()
-  const place = shown.value.findIndex((step) => step.id === resultId.value)
-  resultId.value = shown.value[Math.min(Math.max(place + by, 0), shown.value.length - 1)]?.id ?? 0
-})
+useWalk(
+  () => shown.value.map((step) => step.id),
+  () => resultId.value,
+  (key) => (resultId.value = key),
+)
 
 const said = useQuery({
   queryKey: computed(() => ['comments', 'run', id.value]),
