@@ -1,10 +1,15 @@
 """Blind spots over the API: told on kept pages, a check added from one, figures of all tests."""
 
+from lantern.core.data.table import Row
+from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Box, Facts
 from lantern.core.engine.outcomes import StepResult
 from lantern.core.runs.life import Ended
+from lantern.core.steps.model import Document, Step, Taken
 from lantern.demo.data import QUOTE
-from lantern.store import casts, pages, stations
+from lantern.store import blindspots, casts, elements, pages, stations, tests
+from lantern.store.models import BlindShare, Environment
+from lantern.store.models import Test as Kept
 from tests.api.casting import taken
 
 NODES = [
@@ -98,3 +103,108 @@ def test_the_figures_of_all_tests_are_made_bit_by_bit_and_kept(client, quotes, d
 
 def test_a_check_goes_behind_what_is_there_and_a_gone_test_is_told(client):
     assert client.get("/tests/9999/blind-spots").status_code == 404
+
+
+PRICE = Element("bs-price", "Price", "text", (Clue("role", "is", "status"),))
+FOR = Element("bs-for", "For", "text", (Clue("path", "is", "main > p:nth-of-type(3)"),))
+
+
+def check(key, element, expected):
+    inputs = {"property": "text", "comparison": "is", "expected": expected}
+    return Step(key, "check", element, inputs, page=QUOTE)
+
+
+def through_flows(database):
+    """A test that hands a column on through two flows, and keeps a value on the way."""
+    inner = Document((check("in", "bs-for", "For ${input.what}"),), takes=(Taken("what"),))
+    with database.session() as session:
+        for one in (PRICE, FOR):
+            elements.save(session, one)
+        place = session.query(Environment).first().id
+        deepest = tests.create(session, "Deep", place, None, inner, kind="flow").id
+        call = Step("mid", "flow", flow=str(deepest), inputs={"what": "${input.piece}"})
+        outer = Document((call,), takes=(Taken("piece"),))
+        middle = tests.create(session, "Middle", place, None, outer, kind="flow").id
+        steps = (
+            Step("k", "keep", "bs-price", {"property": "text", "name": "price"}, page=QUOTE),
+            Step("c", "flow", flow=str(middle), inputs={"piece": "${row.piece}"}),
+            check("p", "bs-price", "${kept.price}"),
+        )
+        rows = tuple(Row(f"r{n}", {"piece": p, "price": "€ 5"}) for n, p in enumerate("ab"))
+        made = Document(steps, ("piece", "price"), rows)
+        return tests.create(session, "Through flows", place, None, made).id
+
+
+def play_through(client, database, test):
+    run = client.post(f"/tests/{test}/runs", rows="all").json["run"]["id"]
+    with database.session() as session:
+        stations.beat(session, "st1", name="kiln", address="ws://x", engines=["chromium"])
+        while cast := taken(session, run):
+            nodes = shown(cast.values, cast.values["price"])
+            pages.save(
+                session, QUOTE, nodes, test_id=test, run_id=run, cast_id=cast.id, step_id="k"
+            )
+            for place, (key, found) in enumerate(
+                [("k", "€ 5"), ("in", f"For {cast.values['piece']}"), ("p", "€ 5")], 1
+            ):
+                result = StepResult(key, place, "Look", "passed", found=found)
+                kept = {"price": "€ 5"} if key == "k" else {}
+                casts.keep_result(session, cast.id, cast.token, place, result, [], [], {})
+                if kept:
+                    cast.kept = kept
+            casts.happen(session, run, Ended(cast.id, cast.token, "passed"))
+    return run
+
+
+def test_what_is_handed_on_through_flows_is_spelled_out(client, database):
+    test = through_flows(database)
+    play_through(client, database, test)
+    told, found = spots(client, test)
+    assert told["untried"] == []
+    piece = next(one for one in found if one["before"] == "For a")
+    assert (piece["step"], piece["depends"]) == ("in", True)
+    # The price is held against what was kept of it a moment before: the same again.
+    assert not next(one for one in found if one["before"] == "€ 5")["by"]
+
+
+def test_a_check_for_what_a_flow_shows_goes_behind_its_call(client, database):
+    test = through_flows(database)
+    play_through(client, database, test)
+    _, found = spots(client, test)
+    assert {one["offer"]["after"] for one in found if one["offer"]} == {"p"}
+
+
+def test_two_who_look_at_once_both_get_their_answer(client, quotes, database):
+    play(client, database, quotes["id"])
+    with database.session() as one, database.session() as other:
+        first = blindspots.of_test(one, one.get_one(Kept, quotes["id"]))
+        one.commit()
+        second = blindspots.of_test(other, other.get_one(Kept, quotes["id"]))
+        assert first.look.share == second.look.share
+    with database.session() as session:
+        assert session.query(BlindShare).count() == 1
+
+
+def test_a_newer_run_without_pages_is_not_waited_for_for_ever(client, quotes, database):
+    """As where pictures are kept of failures only: what is known is of the run before."""
+    play(client, database, quotes["id"])
+    bare = client.post(f"/tests/{quotes['id']}/runs", rows="1").json["run"]["id"]
+    with database.session() as session:
+        cast = taken(session, bare)
+        casts.happen(session, bare, Ended(cast.id, cast.token, "passed"))
+    with database.session() as session:
+        _, left = blindspots.shares(session, 1)
+        assert left == 0
+        looked, left = blindspots.shares(session, 0)
+        assert left == 0, "nothing is to be looked at anew"
+        assert [share is not None for test, share in looked if test.id == quotes["id"]] == [True]
+
+
+def test_a_change_of_the_test_is_looked_at_anew_some_at_a_time(client, quotes, database):
+    play(client, database, quotes["id"])
+    client.get("/blind-spots")
+    assert client.edit(quotes, do="set labels", add=["nightly"]).status_code == 200
+    with database.session() as session:
+        assert blindspots.shares(session, 0)[1] == 1
+        assert blindspots.shares(session, 1)[1] == 0
+        assert blindspots.shares(session, 0)[1] == 0

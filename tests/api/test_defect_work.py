@@ -1,8 +1,9 @@
 """Working on a defect: who has it, what was changed, run again, closed when it passes."""
 
 import pytest
+from sqlalchemy import delete
 
-from lantern.store.models import Cast
+from lantern.store.models import Cast, Result, Run
 from tests.api.conftest import Client
 from tests.past import past
 
@@ -67,6 +68,17 @@ def test_it_asks_to_be_closed_when_its_rows_pass_on_another_release(client, defe
     assert change(client, defect, state="closed").json["passed"] is None
 
 
+def test_it_asks_for_nothing_where_its_row_failed_again_or_only_some_passed(
+    client, defect, ids, database
+):
+    number, book = defect["defect"]["id"], ids["Book a firing"]
+    past(database, book, "p", release="summer")
+    past(database, book, "f", release="summer")
+    assert client.get(f"/defects/{number}").json["passed"] is None
+    [run] = past(database, book, "p", release="autumn")
+    assert client.get(f"/defects/{number}").json["passed"]["run"] == run
+
+
 def test_its_rows_are_run_again_by_one_press(client, defect, database):
     [run] = client.post(f"/defects/{defect['defect']['id']}/retest").json["runs"]
     with database.session() as session:
@@ -82,3 +94,50 @@ def test_the_list_is_filtered_by_who_has_it_and_ordered_by_priority(client, app,
     [one] = client.get("/defects", owner=me, order="priority").json["defects"]
     assert one["owner"] == "Odo Fennick"
     assert Client(app, "pia").patch("/defects/1", version=1, state="closed").status_code == 403
+
+
+def test_the_same_sentence_that_shows_something_else_is_not_known(client, defect, ids, database):
+    """A plan that passes with known failures would hide another fault otherwise."""
+    book = ids["Book a firing"]
+    runs = past(database, book, "ff")
+    known = {one: client.get(f"/runs/{one}").json["defects"] for one in runs}
+    assert all(one[0]["known"] for one in known.values())
+    with database.session() as session:
+        [other] = session.query(Result).join(Cast).filter(Cast.run_id == runs[1])
+        other.found, other.message = "€ 9.99", "The text of “Price” was “€ 9.99”"
+    assert client.get(f"/runs/{runs[1]}").json["defects"] == []
+    with database.session() as session:
+        [same] = session.query(Cast).filter_by(run_id=runs[0])
+        same.values = {**same.values, "piece": "Another row"}
+    assert client.get(f"/runs/{runs[0]}").json["defects"] == []
+
+
+def test_where_it_was_seen_it_is_no_guess(client, defect):
+    run = defect["sightings"][0]["run_id"]
+    [link] = client.get(f"/runs/{run}").json["defects"]
+    assert (link["id"], link["known"]) == (defect["defect"]["id"], False)
+
+
+def test_what_is_closed_is_known_no_more_and_open_again_it_is(client, defect, ids, database):
+    [run] = past(database, ids["Book a firing"], "f")
+    change(client, defect, state="closed")
+    assert client.get(f"/runs/{run}").json["defects"] == []
+    change(client, defect, state="in work")
+    assert client.get(f"/runs/{run}").json["defects"][0]["known"]
+
+
+def test_a_defect_whose_rows_are_gone_can_not_be_run_again(client, defect, database):
+    with database.session() as session:
+        session.execute(delete(Run))
+    refused = client.post(f"/defects/{defect['defect']['id']}/retest")
+    assert refused.status_code == 422
+    assert "is there any more" in refused.json["message"]
+
+
+def test_two_who_change_it_at_once_are_told_apart(client, app, defect):
+    number, version = defect["defect"]["id"], defect["version"]
+    wren = Client(app, "wren")
+    assert client.patch(f"/defects/{number}", version=version, priority="high").status_code == 200
+    assert wren.patch(f"/defects/{number}", version=version, state="closed").status_code == 409
+    told = client.get(f"/defects/{number}").json
+    assert [one["what"] for one in told["history"]] == ["priority"]

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy import select
+from sqlalchemy import Select, exists, select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, undefer, undefer_group
 
 from lantern.core.elements.clues import Element
@@ -18,7 +19,7 @@ from lantern.core.steps.catalogue import action_of
 from lantern.core.steps.model import Document, Step
 from lantern.core.steps.sentences import sentence
 from lantern.core.values.sources import Names
-from lantern.core.values.templates import resolve
+from lantern.core.values.templates import handed_in, resolve
 from lantern.store import calls, elements, pages, preferences
 from lantern.store.models import BlindShare, Cast, Result, Run, SavedPage, Test
 from lantern.store.rows import unpacked
@@ -54,22 +55,17 @@ def of_test(session: Session, test: Test) -> Told:
     return found
 
 
+def _passed() -> Select[Cast]:
+    """Return what asks for first rows of runs that passed and kept pages, the newest first."""
+    kept = exists().where(SavedPage.cast_id == Cast.id)
+    query = select(Cast).join(Run, Run.id == Cast.run_id)
+    query = query.filter(Cast.outcome == "passed", Cast.position == 0, kept)
+    return query.order_by(Cast.id.desc()).limit(1)
+
+
 def _casts(session: Session, test_id: int) -> list[Cast]:
     """Return the first row of the newest run that passed and kept pages, and its second if any."""
-    kept = select(SavedPage.cast_id).filter(SavedPage.test_id == test_id)
-    query = (
-        select(Cast)
-        .join(Run, Run.id == Cast.run_id)
-        .filter(
-            Run.test_id == test_id,
-            Cast.outcome == "passed",
-            Cast.position == 0,
-            Cast.id.in_(kept),
-        )
-        .order_by(Cast.id.desc())
-        .limit(1)
-    )
-    first = session.scalars(query).first()
+    first = session.scalars(_passed().filter(Run.test_id == test_id)).first()
     if first is None:
         return []
     more = select(Cast).filter_by(
@@ -98,8 +94,9 @@ class _Story:
             yield step, given, own[0]
             flow: Flow | None = self._flows.get(step.flow)
             if flow and len(path) < DEEPEST:
-                known = {one.name: one.default for one in flow.document.takes}
-                yield from self._flat(flow.document, {**known, **step.inputs}, own)
+                handed = {one.name: one.default for one in flow.document.takes}
+                handed |= {key: handed_in(text, given) for key, text in step.inputs.items()}
+                yield from self._flat(flow.document, handed, own)
 
     def after(self, own: Collection[str]) -> dict[str, str | None]:
         """Return where a check goes that comes after a sentence; see Told.after."""
@@ -118,12 +115,11 @@ class _Story:
             row=dict(cast.values),
             env={**self._run.variables, "base_url": self._run.address},
             kept=dict(cast.kept),
-            given=dict(given),
         )
 
         def fill(text: str) -> str:
             try:
-                return resolve(text, names)
+                return resolve(handed_in(text, given), names)
             except Problem:  # a secret, or what only a run knows
                 return text
 
@@ -140,7 +136,7 @@ class _Story:
             known(step.onto),
             {key: fill(value) for key, value in step.inputs.items()},
             found.get(step.id, ""),
-            step.inputs,
+            {key: handed_in(value, given) for key, value in step.inputs.items()},
             keeps=name if action_of(step.action).sees else "",
         )
 
@@ -225,13 +221,17 @@ def _with_uses(held: Sequence[Sequence[Sentence]]) -> list[list[Sentence]]:
 
 
 def _remember(session: Session, test: Test, told: Told) -> None:
-    """Keep the figures, for the list of all tests."""
-    blind = sum(one.blind for one in told.look.spots)
-    kept = session.get(BlindShare, test.id) or BlindShare(test_id=test.id)
-    kept.run_id, kept.version = told.run, test.version
-    kept.whole, kept.seen, kept.blind = told.look.whole, told.look.seen, blind
-    kept.never = len(told.look.never)
-    session.add(kept)
+    """Keep the figures, for the list of all tests; two may be looking at one test at once."""
+    figures = {
+        "run_id": told.run,
+        "version": test.version,
+        "whole": told.look.whole,
+        "seen": told.look.seen,
+        "blind": sum(one.blind for one in told.look.spots),
+        "never": len(told.look.never),
+    }
+    query = insert(BlindShare).values(test_id=test.id, **figures)
+    session.execute(query.on_conflict_do_update(index_elements=["test_id"], set_=figures))
 
 
 def shares(session: Session, most: int) -> tuple[list[tuple[Test, BlindShare | None]], int]:
@@ -240,17 +240,10 @@ def shares(session: Session, most: int) -> tuple[list[tuple[Test, BlindShare | N
     At most `most` tests are looked at that have changed, or passed anew, since their figures were
     made; asked again, the next ones are.
     """
-    newest = (
-        select(Cast.run_id)
-        .join(Run, Run.id == Cast.run_id)
-        .filter(Run.test_id == Test.id, Cast.outcome == "passed", Cast.position == 0)
-        .order_by(Cast.id.desc())
-        .limit(1)
-        .correlate(Test)
-        .scalar_subquery()
-    )
+    newest = _passed().filter(Run.test_id == Test.id).correlate(Test)
+    newest_run = newest.with_only_columns(Cast.run_id).scalar_subquery()
     query = (
-        select(Test, BlindShare, newest)
+        select(Test, BlindShare, newest_run)
         .outerjoin(BlindShare, BlindShare.test_id == Test.id)
         .filter(Test.kind == "test")
         .order_by(Test.name, Test.id)
@@ -261,8 +254,7 @@ def shares(session: Session, most: int) -> tuple[list[tuple[Test, BlindShare | N
             if most > 0:
                 most -= 1
                 of_test(session, test)
-                session.flush()
-                share = session.get(BlindShare, test.id)
+                share = session.get(BlindShare, test.id, populate_existing=True)
             else:
                 left += 1
         found.append((test, share))

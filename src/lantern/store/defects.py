@@ -174,24 +174,23 @@ def passed_since(session: Session, defect: Defect) -> Passed | None:
         return None
     last = max(result.id for result, _ in seen)
     rows = {(run.test_id, _row(session, result)) for result, run in seen}
-    casts = session.execute(
+    since = session.execute(
         select(Cast, Run)
         .join(Run, Run.id == Cast.run_id)
         .filter(
             Run.test_id.in_({test for test, _ in rows}),
-            Cast.outcome == "passed",
-            Run.release != defect.release,
-            Run.release != "",
+            Cast.outcome.in_(["passed", "unsteady", "failed"]),
+            Run.release.not_in(["", defect.release]),
             Cast.id.in_(select(Result.cast_id).filter(Result.id > last)),
         )
         .order_by(Cast.id)
-    ).all()
-    left = set(rows)
-    for cast, run in casts:
-        left.discard((run.test_id, _key(cast.values)))
-        if not left:
-            return Passed(run.id, run.release)
-    return None
+    )
+    # The last time counts: what passed once and failed again asks for nothing.
+    came = {(run.test_id, _key(cast.values)): (cast.outcome, run) for cast, run in since}
+    if any(came.get(row, ("", None))[0] != "passed" for row in rows):
+        return None
+    newest = max((came[row][1] for row in rows), key=lambda run: run.id)
+    return Passed(newest.id, newest.release)
 
 
 def _key(values: Mapping[str, object]) -> str:

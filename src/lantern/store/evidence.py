@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -16,6 +15,7 @@ from lantern.core.review.case import Case, Changes, Green, Line, Others, uses
 from lantern.core.searching.looked import Looked
 from lantern.core.steps.comparing import difference, suspects
 from lantern.core.steps.model import Document, Step
+from lantern.core.values.templates import handed_in
 from lantern.store import pages, searching
 from lantern.store.models import Cast, Result, Run, SavedPage
 
@@ -23,7 +23,6 @@ LOOKED_BACK = 60
 """Casts that passed among which the last green one of a row is looked for."""
 USUAL = 20
 """Casts that passed of which it is known how long sentences take."""
-_INPUT = re.compile(r"\$\{input\.([A-Za-z_]\w*)\}")
 WHOLE = (undefer(Run.body), undefer_group("content"))
 
 
@@ -50,7 +49,7 @@ class Story:
                     continue
                 steps[step.id] = step
                 given[step.id] = {
-                    name: _spelled(value, given[call.id]) for name, value in step.inputs.items()
+                    name: handed_in(value, given[call.id]) for name, value in step.inputs.items()
                 }
                 if step.flow:
                     calls.append(step)
@@ -73,11 +72,6 @@ class Story:
             result.details.get("requests", []),
             step.element if step else "",
         )
-
-
-def _spelled(value: str, outer: Mapping[str, str]) -> str:
-    """Return what a sentence of a flow is given, with what the call hands in for its inputs."""
-    return _INPUT.sub(lambda match: outer.get(match[1], match[0]), value)
 
 
 class Gatherer:

@@ -1,44 +1,55 @@
-"""Which failures are known: an open defect was raised for the same failure."""
+"""Which failures are known: they were seen before, as what an open defect is about."""
 
 from __future__ import annotations
 
 from collections.abc import Collection
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
-from lantern.core.review.defects import OPEN, Failure, fingerprint
-from lantern.store.models import Cast, Defect, Result, Run
+from lantern.core.elements.facts import numbers_open
+from lantern.core.review.defects import OPEN
+from lantern.store.models import Cast, Defect, Result, Run, Sighting
 
 
 def known_in(session: Session, run_ids: Collection[int]) -> dict[int, int]:
     """Return the open defect of each failed result of some runs that has one, by the result's id.
 
-    Known by what the failure is, so also where nobody has said that it was seen there.
+    The defect was seen in the same sentence with the same values of the row, which failed for the
+    same reason and showed the same: another wrong price is another failure, which nobody knows.
     """
-    rows = session.execute(
-        select(Result.id, Result.step_id, Result.reason, Result.message, Run.test_id, Run.test_name)
+    seen, seen_cast, seen_run = aliased(Result), aliased(Cast), aliased(Run)
+    query = (
+        select(Result.id, Result.message, seen.message, Defect.id)
         .join(Cast, Cast.id == Result.cast_id)
         .join(Run, Run.id == Cast.run_id)
+        .join(
+            seen,
+            (seen.step_id == Result.step_id)
+            & (seen.reason == Result.reason)
+            & (seen.found == Result.found)
+            & (seen.expected == Result.expected),
+        )
+        .join(Sighting, Sighting.result_id == seen.id)
+        .join(Defect, Defect.id == Sighting.defect_id)
+        .join(seen_cast, seen_cast.id == seen.cast_id)
+        .join(seen_run, seen_run.id == seen_cast.run_id)
         .filter(
             Run.id.in_(run_ids),
             Result.outcome == "failed",
             Result.taking == func.greatest(Cast.takings, 1),
+            seen_run.test_id == Run.test_id,
+            seen_cast.values == Cast.values,
+            Defect.state.in_(OPEN),
         )
-    ).all()
-    prints = {
-        row.id: fingerprint(
-            Failure(
-                str(row.test_id or row.test_name), row.step_id, "", row.reason, row.message, "", ""
-            )
-        )
-        for row in rows
-    }
-    defects = select(Defect.fingerprint, func.max(Defect.id)).filter(
-        Defect.fingerprint.in_(set(prints.values())), Defect.state.in_(OPEN)
+        .order_by(Defect.id)
     )
-    found = {row[0]: row[1] for row in session.execute(defects.group_by(Defect.fingerprint))}
-    return {result: found[mark] for result, mark in prints.items() if mark in found}
+    # How long it was waited for may differ, what was said of it may not.
+    return {
+        result: defect
+        for result, message, known, defect in session.execute(query)
+        if numbers_open(message) == numbers_open(known)
+    }
 
 
 def all_known(session: Session, run_ids: Collection[int]) -> dict[int, frozenset[int]]:

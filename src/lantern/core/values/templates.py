@@ -140,6 +140,17 @@ def renamed(template: str, source: str, old: str, new: str) -> str:
     return PLACE.sub(change, template)
 
 
+_HANDED = re.compile(r"\$\{input\.([A-Za-z_]\w*)\}")
+
+
+def handed_in(template: str, outer: Mapping[str, str]) -> str:
+    """Return what a sentence of a flow is given, with what its call hands in for its inputs.
+
+    What is handed in are templates of the caller; an input that is not handed in stays as it is.
+    """
+    return _HANDED.sub(lambda place: outer.get(place[1], place[0]), template)
+
+
 def literal(text: str) -> str:
     """Return a template that resolves to exactly `text`."""
     return text.replace("${", "$${")
