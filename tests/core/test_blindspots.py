@@ -200,7 +200,7 @@ def test_each_blind_spot_offers_the_check_that_would_notice_it():
 def test_what_differs_between_rows_weighs_more_and_is_expected_from_its_column():
     other = tuple(replace(one, text="€ 9.00") if one.tag == "output" else one for one in NODES)
     moment = Moment(1, NODES, ())
-    seen = Seen("Quote", (moment,), (Moment(2, other),), {"price": "€ 18.20"}, {"price": "€ 9.00"})
+    seen = Seen("Quote", (moment,), (Moment(2, other),), {"price": "€ 18.20"})
     spots = {(one.change.kind, one.change.before): one for one in look([seen]).spots}
     price = spots["message", "€ 18.20"]
     assert price.change.depends

@@ -154,7 +154,6 @@ def _seen(session: Session, story: _Story, run: Run, casts: Sequence[Cast]) -> l
                 tuple(moment for _, moment in own),
                 tuple(by_step.get(key) for key, _ in own),
                 first.values,
-                second.values if second else {},
             )
         )
     return found

@@ -34,7 +34,6 @@ class Seen:
     moments: tuple[Moment, ...]
     others: tuple[Moment | None, ...] = ()
     row: Mapping[str, str] = field(default_factory=dict)
-    other_row: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
