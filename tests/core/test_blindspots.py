@@ -236,6 +236,32 @@ def test_a_row_that_is_alone_at_a_later_moment_is_looked_for_there_as_well():
     assert row_sets(later.tree) == []
 
 
+def test_a_page_may_nest_deeply_and_say_of_itself_what_can_not_be():
+    deep = tuple(
+        Facts(
+            "div",
+            text="Moon jar 5",
+            own="Moon jar 5",
+            inside=n,
+            handle=n + 1,
+            order=n,
+            path=f"d{n}",
+        )
+        for n in range(3000)
+    )
+    tree = Tree(deep)
+    assert len(list(tree.within(1))) == 2999
+    [change] = [one for one in changes(tree) if one.kind == "value"]
+    now = carried_out(tree, change)
+    assert len(now) == 3000
+    assert {one.text for one in now.values()} == {"Moon jar 6"}
+    # A node that is said to be inside itself, or inside a later one, is inside none.
+    odd = [Facts("p", text="One", inside=1, handle=1), Facts("p", text="Two", inside=3, handle=2),
+           Facts("p", text="Three", inside=2, handle=3)]  # fmt: skip
+    assert [one.handle for one in Tree(odd).around(3)] == [3, 2]
+    assert list(Tree(odd).within(1)) == []
+
+
 def test_headers_are_no_rows_and_a_lone_row_is_no_set():
     assert row_sets(Tree(NODES)) == [[8, 10, 12]]
     assert row_sets(Tree(NODES[:9])) == []

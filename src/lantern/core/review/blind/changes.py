@@ -154,10 +154,8 @@ def row_sets(tree: Tree) -> list[list[int]]:
 def holder_of(tree: Tree, row: int) -> int:
     """Return the node, by handle, that holds a row; 0 for the page."""
     handles = set(tree.rows[row])
-    inside = tree.by[tree.rows[row][0]].inside
-    while inside in handles:
-        inside = tree.by[inside].inside
-    return inside
+    around = tree.around(tree.rows[row][0])
+    return next((one.handle for one in around if one.handle not in handles), 0)
 
 
 def row_after(tree: Tree, row: int) -> int:

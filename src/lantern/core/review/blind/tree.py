@@ -21,6 +21,11 @@ _NAMED_BY_TEXT = (
 )
 
 
+def outer(node: Facts) -> int:
+    """Return the number of the node that holds another one, which comes before it; 0 for none."""
+    return node.inside if node.inside < node.handle else 0
+
+
 class Tree:
     """The nodes of a saved page in document order, by handle, with what holds what."""
 
@@ -30,7 +35,7 @@ class Tree:
         self.held: dict[int, list[int]] = {}
         self.rows: dict[int, list[int]] = {}
         for node in nodes:
-            self.held.setdefault(node.inside, []).append(node.handle)
+            self.held.setdefault(outer(node), []).append(node.handle)
             if node.in_row:
                 self.rows.setdefault(node.in_row, []).append(node.handle)
         self._kinds: dict[str, list[Facts]] = {}
@@ -51,13 +56,15 @@ class Tree:
         """Yield a node and all that hold it, from the inside out."""
         while handle in self.by:
             yield self.by[handle]
-            handle = self.by[handle].inside
+            handle = outer(self.by[handle])
 
     def within(self, handle: int) -> Iterator[Facts]:
         """Yield all that a node holds, in document order."""
-        for inner in self.held.get(handle, ()):
+        waiting = self.held.get(handle, [])[::-1]
+        while waiting:  # pages may nest more deeply than functions can call one another
+            inner = waiting.pop()
             yield self.by[inner]
-            yield from self.within(inner)
+            waiting += self.held.get(inner, [])[::-1]
 
     def leaves(self, handle: int) -> list[Facts]:
         """Return what a node holds that says something and holds nothing that does, or itself."""
