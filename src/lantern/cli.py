@@ -23,7 +23,11 @@ def _demo(arguments: argparse.Namespace) -> int:
 
     try:
         settings = Settings(
-            arguments.host, arguments.port, arguments.desk_port, fresh=arguments.fresh
+            arguments.host,
+            arguments.port,
+            arguments.desk_port,
+            fresh=arguments.fresh,
+            empty=arguments.empty,
         )
         return Demo(settings).run()
     except SetupFailed as error:
@@ -220,6 +224,7 @@ def parser() -> argparse.ArgumentParser:
     )
     demo.add_argument("--host", default="127.0.0.1", help="where to listen (default 127.0.0.1)")
     demo.add_argument("--fresh", action="store_true", help="start over with new data")
+    demo.add_argument("--empty", action="store_true", help="start without the sample project")
     demo.set_defaults(work=_demo)
 
     serve = commands.add_parser("serve", help="start Lantern for real use, without sample data")

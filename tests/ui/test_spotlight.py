@@ -1,6 +1,7 @@
 """What failed, whose fault it is, and what becomes of it: one defect for all, or a correction."""
 
 from dataclasses import replace
+from itertools import cycle, islice
 
 import pytest
 from bench.verdicts.proxy import Proxy, Rule, put
@@ -26,12 +27,13 @@ def proxy(lantern):
     proxy.close()
 
 
-def quotes(stack, proxy, name):
-    """A test of three quotes whose prices are right, played behind the proxy."""
+def quotes(stack, proxy, name, count=3):
+    """A test of so many quotes whose prices are right, played behind the proxy."""
     document = quote_test()
+    three = list(zip(document.rows, PRICES, strict=False))
     rows = tuple(
         Row(f"r{n}", {**row.values, "price": price})
-        for n, (row, price) in enumerate(zip(document.rows, PRICES, strict=False))
+        for n, (row, price) in enumerate(islice(cycle(three), count))
     )
     with stack.database.session() as session:
         environment = Environment(name=f"{name}, behind a proxy", address=proxy.address)
@@ -51,13 +53,18 @@ def played(stack, test):
     """Carry a run of all rows out; returns its number and how it ended."""
     with stack.database.session() as session:
         key = runs.create(session, tests.get(session, test), "run", "all", None).id
+    return key, ended(stack, key)
+
+
+def ended(stack, key, limit=90):
+    """Wait until a run is over; returns how it ended."""
 
     def state():
         with stack.database.session() as session:
             return runs.get(session, key).state
 
-    until(lambda: state() in RUN_OVER, "the run's end", 90)
-    return key, state()
+    until(lambda: state() in RUN_OVER, "the run's end", limit)
+    return state()
 
 
 def test_rows_that_fail_of_one_fault_are_judged_together_and_become_one_defect(lantern, proxy):

@@ -10,15 +10,11 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements.clues import Clue, Element
 from lantern.core.elements.facts import Facts
-from lantern.core.plans.model import Pick, Plan
-from lantern.core.plans.telling import Tell
-from lantern.core.steps.edits import SetLabels
 from lantern.core.steps.model import Document, Row, Settings, Step
 from lantern.demo.desk import rules
 from lantern.demo.desk.state import ACCOUNTS as MEMBERS
-from lantern.store import accounts, elements, mails, plan_runs, plans, tests
-from lantern.store.database import Database
-from lantern.store.models import Account, Environment, Test
+from lantern.store import accounts, elements, mails, tests
+from lantern.store.models import Account, Environment
 from lantern.store.vault import Vault
 
 ENVIRONMENT = "Kiln Desk"
@@ -162,6 +158,22 @@ def booking_test() -> Document:
 
 def load_demo(session: Session, vault: Vault, sample: str) -> bool:
     """Load the demo data, or only the sample's new address; returns whether it was new."""
+    if not load_place(session, vault, sample):
+        return False
+    for element in ELEMENTS.values():
+        elements.save(session, element)
+    environment = session.scalars(select(Environment).filter_by(name=ENVIRONMENT)).one()
+    author = session.scalar(select(Account.id).filter_by(username="odo"))
+    tests.create(session, "Book a firing", environment.id, author, booking_test())
+    tests.create(session, "Quotes by clay and cone", environment.id, author, quote_test())
+    return True
+
+
+def load_place(session: Session, vault: Vault, sample: str) -> bool:
+    """Load the accounts and the environment alone, or only the sample's new address.
+
+    Returns whether it was new.
+    """
     environment = session.scalar(select(Environment).filter_by(name=ENVIRONMENT))
     if environment:
         environment.address = sample
@@ -176,11 +188,6 @@ def load_demo(session: Session, vault: Vault, sample: str) -> bool:
         accounts.change(session, person, email=f"{person.username}@emberhall.example")
     for member in ("mara", "tobin"):
         vault.put(session, environment.id, f"{member}_password", MEMBERS[member].password)
-    for element in ELEMENTS.values():
-        elements.save(session, element)
-    author = people[1].id
-    tests.create(session, "Book a firing", environment.id, author, booking_test())
-    tests.create(session, "Quotes by clay and cone", environment.id, author, quote_test())
     return True
 
 
@@ -202,18 +209,3 @@ def send_mails_to(session: Session, vault: Vault, smtp: int) -> None:
             zone=row.zone if row else "UTC",
             stand_in=True,
         )
-
-
-PLAN = "Before each release"
-LABELS = {"Book a firing": ("release", "smoke"), "Quotes by clay and cone": ("prices", "release")}
-
-
-def start_first_run(database: Database) -> None:
-    """Start a run of a plan of both demo tests, so that there are results to look at."""
-    with database.session() as session:
-        author = session.scalar(select(Account.id).filter_by(username="odo"))
-        for test in session.scalars(select(Test).order_by(Test.id)).all():
-            tests.edit(session, test.id, SetLabels(LABELS[test.name]), author)
-        tells = (Tell("owners", when=("failed", "fixed")),)
-        plan = Plan((Pick("label", words="release"),), retries=1, tells=tells)
-        plan_runs.start(session, plans.create(session, PLAN, plan, author).id, author)

@@ -180,15 +180,15 @@ def _plain(value: object, shape: str = "") -> str:
 def _write_xlsx(columns: Sequence[str], rows: Sequence[Mapping[str, str]]) -> bytes:
     book = openpyxl.Workbook(write_only=True)
     sheet = book.create_sheet("rows")
-    sheet.append([_text_cell(sheet, name) for name in columns])
+    sheet.append([text_cell(sheet, name) for name in columns])
     for row in rows:
-        sheet.append([_text_cell(sheet, row.get(name, "")) for name in columns])
+        sheet.append([text_cell(sheet, row.get(name, "")) for name in columns])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
 
 
-def _text_cell(sheet: WriteOnlyWorksheet, value: str) -> WriteOnlyCell:
+def text_cell(sheet: WriteOnlyWorksheet, value: str) -> WriteOnlyCell:
     """Return a cell that holds a text, even one that looks like a formula."""
     cell = WriteOnlyCell(sheet, _no_control(value))
     cell.data_type = "s"

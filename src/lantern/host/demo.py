@@ -1,4 +1,4 @@
-"""`./lantern demo`: all of Lantern with the Kiln Desk, its mail server and sample data."""
+"""`./lantern demo`: all of Lantern with the Kiln Desk, mail, a tracker and a sample project."""
 
 from __future__ import annotations
 
@@ -6,10 +6,15 @@ import os
 import shutil
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 
-from lantern.demo.data import ACCOUNTS, load_demo, send_mails_to, start_first_run
+from lantern.demo.data import ACCOUNTS, load_place, send_mails_to
+from lantern.demo.team.loading import load_team, play_tonight
+from lantern.demo.team.project import FOURTH
+from lantern.demo.tracker import SECRET, track_at
 from lantern.host import processes
 from lantern.host.ports import free_port
 from lantern.host.processes import Child
@@ -26,12 +31,16 @@ SMTP_PORT = 8125
 
 @dataclass(frozen=True)
 class Settings:
-    """Where the demo and its sample application listen; `fresh` starts over with new data."""
+    """Where the demo and its sample application listen; `fresh` starts over with new data.
+
+    `empty` starts without the sample project: there are people and a place to test, nothing else.
+    """
 
     host: str = "127.0.0.1"
     port: int = WEB_PORT
     desk_port: int = DESK_PORT
     fresh: bool = False
+    empty: bool = False
 
 
 class Demo(Supervisor):
@@ -40,7 +49,7 @@ class Demo(Supervisor):
     def __init__(self, settings: Settings) -> None:
         super().__init__(Where(settings.host, settings.port))
         self._settings = settings
-        self._sample = self._mails = ""
+        self._sample = self._ahead = self._mails = self._slate = ""
         self._smtp = 0
         self._first = False
 
@@ -57,33 +66,50 @@ class Demo(Supervisor):
         shutil.rmtree(LOGS, ignore_errors=True)
 
     def parts(self, port: int) -> Sequence[Child]:
-        """Return web, one station, the Kiln Desk and the mail server."""
+        """Return web, one station, both releases of the Kiln Desk, mail server and tracker."""
         desk = free_port(self._settings.desk_port)
         post = free_port(desk + 1)
         self._smtp = free_port(SMTP_PORT)
         self._sample = f"http://127.0.0.1:{desk}"
         self._mails = f"http://127.0.0.1:{post}"
-        os.environ.update(LANTERN_SAMPLE=self._sample, LANTERN_MAILS=self._mails)
+        slate = free_port(post + 1)
+        ahead = free_port(slate + 1)
+        self._ahead = f"http://127.0.0.1:{ahead}"
+        self._slate = f"http://127.0.0.1:{slate}"
+        os.environ.update(
+            LANTERN_SAMPLE=self._sample, LANTERN_MAILS=self._mails, LANTERN_SLATE=self._slate
+        )
         return [
             processes.web(port, self._settings.host, {}, LOGS),
             processes.station({}, LOGS),
             processes.desk(desk, LOGS),
+            processes.desk(ahead, LOGS, "summer", name="next-desk"),
             processes.post(post, self._smtp, LOGS),
+            processes.slate(slate, f"http://127.0.0.1:{port}/api/trackers/told", SECRET, LOGS),
         ]
 
     def prepare(self, database: Database) -> None:
         """Migrate the database, and load the sample data where there are none."""
         migrate(database)
         with database.session() as session:
-            self._first = load_demo(session, Vault(), self._sample)
             send_mails_to(session, Vault(), self._smtp)
+            if self._settings.empty:
+                load_place(session, Vault(), self._sample)
+                track_at(session, Vault(), self._slate)
+                return
+        with database.session() as session:
+            step("Loading the sample project", partial(self._load, session))
+
+    def _load(self, session: Session) -> None:
+        self._first = load_team(session, Vault(), self._sample, self._ahead, self._slate)
 
     def announce(self) -> None:
-        """Say who can sign in where, and play the demo's tests once."""
+        """Say who can sign in where, and play the sample project once."""
         say(f"\nLantern is ready at {self.address}\n")
-        for account in ACCOUNTS:
+        for account in (*ACCOUNTS, *(() if self._settings.empty else (FOURTH,))):
             say(f"  {account.role:<7} {account.username:<8} password {account.password}")
         say(f"\nThe sample application: {self._sample}   Mails that are sent: {self._mails}")
+        say(f"The tracker that defects are handed over to: {self._slate}")
         say("Ctrl-C ends everything.")
         if self._first:
             self._first_run()
@@ -91,12 +117,12 @@ class Demo(Supervisor):
     def _first_run(self) -> None:
         database = Database(os.environ["LANTERN_DATABASE"])
         try:
-            start_first_run(database)
+            play_tonight(database)
         except SQLAlchemyError as error:  # the database died just now: it is started again
             say(f"The demo's first run could not be queued ({type(error).__name__}).")
         finally:
             database.close()
 
     def told(self) -> dict[str, str]:
-        """Return where the sample application and the mails are."""
-        return {"sample": self._sample, "mails": self._mails}
+        """Return where the sample application, the mails and the tracker are."""
+        return {"sample": self._sample, "mails": self._mails, "tracker": self._slate}

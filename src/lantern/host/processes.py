@@ -178,11 +178,22 @@ def post(port: int, smtp: int, logs: Path) -> Child:
     return Child("post", command, logs / "post.log", {"KEPT_MAILS_SMTP": str(smtp)})
 
 
-def desk(port: int, logs: Path, release: str = "spring") -> Child:
+def slate(port: int, tells: str, secret: str, logs: Path) -> Child:
+    """Return the demo's tracker, which tells an address of what changes."""
+    command = [
+        sys.executable, "-m", "gunicorn", "--worker-class", "gthread", "--workers", "1",
+        "--threads", "8", "--bind", f"127.0.0.1:{port}", "--graceful-timeout", "1",
+        "--no-control-socket", "--log-level", "warning", "lantern.demo.slate.app:serve()",
+    ]  # fmt: skip
+    env = {"SLATE_TELLS": tells, "SLATE_SECRET": secret, "SLATE_FILE": str(logs / "slate.json")}
+    return Child("slate", command, logs / "slate.log", env)
+
+
+def desk(port: int, logs: Path, release: str = "spring", name: str = "desk") -> Child:
     """Return the sample application."""
     command = [
         sys.executable, "-m", "gunicorn", "--worker-class", "gthread", "--workers", "1",
         "--threads", "32", "--bind", f"127.0.0.1:{port}", "--graceful-timeout", "1",
         "--no-control-socket", "--log-level", "warning", "lantern.demo.desk.app:serve()",
     ]  # fmt: skip
-    return Child("desk", command, logs / "desk.log", {"KILN_DESK_RELEASE": release})
+    return Child(name, command, logs / f"{name}.log", {"KILN_DESK_RELEASE": release})

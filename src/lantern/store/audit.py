@@ -33,6 +33,7 @@ What = Literal[
     "station joined",
     "station retired",
     "webhook changed",
+    "tracker changed",
     "mail server changed",
     "remote browser changed",
     "token made",

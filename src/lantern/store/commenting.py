@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.comments import Place, check_text, mentioned
+from lantern.store import handing
 from lantern.store.database import tell
 from lantern.store.models import (
     Account,
@@ -69,6 +70,8 @@ def add(
     session.flush()
     session.refresh(made)
     _mention(session, made)
+    if place == "defect":
+        handing.commented(session, key, made.id)
     tell(session, "comment", place=place, id=key)
     return made
 

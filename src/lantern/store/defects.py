@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Conflict, Missing, UnknownName
 from lantern.core.review.defects import PRIORITIES, SEVERITIES, STATES, Failure, fingerprint
-from lantern.store import runs, tables, tests
+from lantern.store import handing, requirements, runs, tables, tests
 from lantern.store.database import tell
 from lantern.store.models import Account, Cast, Defect, DefectChange, Result, Run, Sighting
 from lantern.store.rows import unpacked
@@ -82,6 +82,7 @@ def see(session: Session, defect: Defect, *result_ids: int) -> None:
         note(session, defect, "state", defect.state, "open", None)
         defect.state = "open"
         defect.version += 1
+        handing.changed(session, defect.id)
     defect.changed_at = datetime.now(UTC)
     tell(session, "defect", id=defect.id)
 
@@ -140,6 +141,7 @@ def change(
         setattr(defect, name, value)
     defect.version += 1
     defect.changed_at = datetime.now(UTC)
+    handing.changed(session, defect.id)
     tell(session, "defect", id=defect.id)
     return defect
 
@@ -235,6 +237,15 @@ def sightings(session: Session, defect_id: int) -> Sequence[tuple[Result, Run]]:
         .order_by(Result.id.desc())
     )
     return [(result, run) for result, run in session.execute(query)]
+
+
+def requirements_of(session: Session, defect: Defect) -> list[str]:
+    """Return the requirements that the tests and rows cover in which a defect was seen."""
+    seen = [
+        (run, session.get_one(Cast, result.cast_id))
+        for result, run in sightings(session, defect.id)
+    ]
+    return requirements.of_casts(session, seen)
 
 
 def of_run(session: Session, run_id: int) -> Sequence[tuple[Defect, int]]:

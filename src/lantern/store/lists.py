@@ -21,7 +21,7 @@ from sqlalchemy import (
     true,
     union_all,
 )
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import JSONB, aggregate_order_by
 from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
 from lantern.core.problems import UnknownName
@@ -32,6 +32,7 @@ from lantern.store.models import (
     Defect,
     Element,
     Environment,
+    Handover,
     Plan,
     PlanRun,
     Run,
@@ -199,6 +200,16 @@ _SEEN = (
     .filter(Sighting.defect_id == Defect.id)
     .scalar_subquery()
 )
+_HANDED = (
+    select(
+        func.coalesce(
+            func.string_agg(Handover.key, aggregate_order_by(literal(", "), Handover.id)), ""
+        )
+    )
+    .filter(Handover.defect_id == Defect.id, Handover.key != "")
+    .scalar_subquery()
+)
+"""What a defect is called at the trackers that it was handed over to."""
 _OWNER = aliased(Account)
 _DEFECTS: Select[Any] = (
     select(
@@ -217,6 +228,7 @@ _DEFECTS: Select[Any] = (
         Defect.owner_id,
         func.coalesce(_OWNER.name, "").label("owner"),
         Defect.fixed_in,
+        _HANDED.label("handed"),
     )
     .outerjoin(Account, Account.id == Defect.account_id)
     .outerjoin(_OWNER, _OWNER.id == Defect.owner_id)
@@ -252,7 +264,9 @@ def of_defects(
     if owner:
         query = query.filter(Defect.owner_id == owner)
     if words:
-        query = query.filter(Defect.title.icontains(words, autoescape=True))
+        there = select(Handover.defect_id).filter(Handover.key.icontains(words, autoescape=True))
+        titled = Defect.title.icontains(words, autoescape=True)
+        query = query.filter(titled | Defect.id.in_(there))
     return page(session, query, _chosen(_OF_DEFECTS, order), after)
 
 

@@ -15,13 +15,13 @@ from sqlalchemy.orm import Session
 from lantern.core.plans.posting import pause_after
 from lantern.core.problems import Missing
 from lantern.store.database import Database
-from lantern.store.models import Delivery, Mail
+from lantern.store.models import Delivery, Handing, Mail
 
 log = structlog.get_logger()
 LEASE = timedelta(minutes=5)
 """How long who sends a message has for it, longer than a slow server takes: then another may."""
 LONGEST_SAID = 1000
-M = TypeVar("M", Delivery, Mail)
+M = TypeVar("M", Delivery, Mail, Handing)
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ def _take(session: Session, kind: type[M]) -> int | None:
     return one.id
 
 
-def _note(one: Delivery | Mail, refused: Refused | None) -> None:
+def _note(one: Delivery | Mail | Handing, refused: Refused | None) -> None:
     now = datetime.now(UTC)
     one.said = refused.why[:LONGEST_SAID] if refused else "taken"
     pause = pause_after(one.tries)

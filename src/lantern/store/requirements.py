@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -81,3 +81,20 @@ def _covering(session: Session, named: Scheme, test: Test) -> Iterator[Covering]
         ids = tuple(dict.fromkeys((*whole, *named.named_in(cast.values))))
         if ids:
             yield Covering(test.id, ids, release, cast.outcome, cast.run_id, cast.ended_at)
+
+
+def of_casts(session: Session, seen: Iterable[tuple[Run, Cast]]) -> list[str]:
+    """Return which requirements rows of runs cover, each once, as tests are labelled now."""
+    named = scheme(session)
+    pairs = list(seen)
+    ids = {run.test_id for run, _ in pairs if run.test_id is not None}
+    labels = {
+        test.id: unpacked(test).labels
+        for test in session.scalars(select(Test).filter(Test.id.in_(ids)))
+    }
+    found = dict.fromkeys(
+        one
+        for run, cast in pairs
+        for one in (*named.named_by(labels.get(run.test_id or 0, ())), *named.named_in(cast.values))
+    )
+    return list(found)

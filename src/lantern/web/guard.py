@@ -16,7 +16,16 @@ from lantern.store.models import Account, SignIn, Station
 from lantern.web.context import Forbidden, services
 
 COOKIE = "lantern_sign_in"
-OPEN = frozenset({"/api/health", "/api/sign-in", "/api/openapi.json", "/api/first", "/api/joining"})
+OPEN = frozenset(
+    {
+        "/api/health",
+        "/api/sign-in",
+        "/api/openapi.json",
+        "/api/first",
+        "/api/joining",
+        "/api/trackers/told",  # signed, which is looked at there
+    }
+)
 JOINED = "/api/joined/"
 """Where paths begin that are for stations that joined, and for nobody else."""
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})

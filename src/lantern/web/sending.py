@@ -8,11 +8,12 @@ from collections.abc import Callable
 import structlog
 
 from lantern.store.database import Database
-from lantern.store.models import Delivery, Mail
+from lantern.store.models import Delivery, Handing, Mail
 from lantern.store.outbox import send_due
 from lantern.store.vault import Vault
 from lantern.web.mailing import mailer
 from lantern.web.posting import poster
+from lantern.web.tracking import look_due, teller
 
 log = structlog.get_logger()
 EVERY = 2.0
@@ -28,6 +29,8 @@ def begin(database: Database, vault: Vault, address: str) -> None:
     for name, work in (
         ("posting", lambda: send_due(database, Delivery, poster(vault))),
         ("mailing", lambda: send_due(database, Mail, mailer(vault, address))),
+        ("handing", lambda: send_due(database, Handing, teller(vault, address))),
+        ("looking", lambda: look_due(database, vault)),
     ):
         threading.Thread(target=keep, args=(work, wait), name=name, daemon=True).start()
 

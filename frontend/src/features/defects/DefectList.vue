@@ -57,7 +57,7 @@ const COLUMNS: Column[] = [
 
 <template>
   <div class="page">
-    <ListHead v-model:words="words" title="Defects" search="Search defects" hint="Search by title">
+    <ListHead v-model:words="words" title="Defects" search="Search defects" hint="Search by title, or what trackers call it">
       <label class="flex items-center gap-2 text-sm text-soft">
         State
         <select v-model="state" class="field w-auto">
@@ -95,6 +95,7 @@ const COLUMNS: Column[] = [
         <RouterLink class="font-medium wrap-anywhere hover:underline" :to="`/defects/${row.id}`">{{
           row.title
         }}</RouterLink>
+        <span v-if="row.handed" class="ml-2 text-xs whitespace-nowrap text-soft">{{ row.handed }}</span>
       </template>
       <template #state="{ row }">{{ row.state }}</template>
       <template #severity="{ row }">{{ row.severity }}</template>

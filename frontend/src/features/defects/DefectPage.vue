@@ -18,6 +18,8 @@ import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
 
+import HandedOver from './HandedOver.vue'
+
 const queries = useQueryClient()
 const router = useRouter()
 const id = useRouteId()
@@ -85,8 +87,8 @@ const { act: retest, busy: retesting } = useAct(() => ask(api.POST('/api/defects
   stale: [['runs']],
   done: ({ runs }) => void router.push(`/runs/${runs[0]}`),
 })
-const WHAT: Record<string, string> = { fixed_in: 'fixed in', title: 'title', notes: 'notes' }
-const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in'])
+const WHAT: Record<string, string> = { fixed_in: 'fixed in', title: 'title', notes: 'notes', tracker: 'handed over' }
+const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in', 'tracker'])
 </script>
 
 <template>
@@ -235,6 +237,10 @@ const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in'])
             <dd>{{ shown.browser }}</dd>
             <dt class="text-soft">Release</dt>
             <dd>{{ shown.defect.release || 'not told' }}</dd>
+            <template v-if="shown.requirements.length">
+              <dt class="text-soft">Requirements</dt>
+              <dd class="wrap-anywhere">{{ shown.requirements.join(', ') }}</dd>
+            </template>
             <dt class="text-soft">Fixed in</dt>
             <dd>
               <Draft
@@ -247,6 +253,7 @@ const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in'])
               />
             </dd>
           </dl>
+          <HandedOver :of="id" :handed="shown.handed" />
           <section class="panel p-3">
             <h2 class="mb-2 flex items-center text-sm font-semibold">
               Seen in
@@ -285,7 +292,7 @@ const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in'])
                   }}<template v-if="SHORT.has(one.what)"
                     >: {{ one.before || 'nothing' }} → {{ one.after || 'nothing' }}</template
                   ><template v-else> changed</template
-                  ><span class="text-soft">, {{ one.author || 'seen again' }}</span></span
+                  ><span class="text-soft">, {{ one.author || one.source || 'seen again' }}</span></span
                 >
                 <span class="shrink-0 text-xs text-soft" :title="exact(one.at)">{{ ago(one.at) }}</span>
               </li>

@@ -19,6 +19,7 @@ import RemotesPart from './RemotesPart.vue'
 import ProjectPart from './ProjectPart.vue'
 import RenameVariable from './RenameVariable.vue'
 import SecurityPart from './SecurityPart.vue'
+import TrackersPart from './TrackersPart.vue'
 
 const environments = useEnvironments()
 
@@ -268,6 +269,7 @@ const { act: keepSecret } = useAct(
     <PeoplePart />
     <MailPart v-if="isLead()" />
     <HooksPart v-if="isLead()" />
+    <TrackersPart v-if="isLead()" />
     <RemotesPart v-if="isLead()" />
     <RehearsingPart v-if="isLead()" />
     <KeepingPart v-if="isLead()" />

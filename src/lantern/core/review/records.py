@@ -28,6 +28,8 @@ class StepRecord:
     console: Sequence[str] = ()
     requests: Sequence[str] = ()
     picture: bytes = field(default=b"", repr=False)
+    then: bytes = field(default=b"", repr=False)
+    """What the page looked like here when it passed last, or was recorded, b"" for unknown."""
     step: str = ""
     title: str = ""
     comment: str = ""
@@ -82,6 +84,27 @@ class CommentRecord:
 
 
 @dataclass(frozen=True)
+class ChangeRecord:
+    """What a test came to, against the time before: "fails newly", "still fails", "passes again"."""
+
+    test: str
+    what: str
+    outcome: str
+
+
+@dataclass(frozen=True)
+class DefectRecord:
+    """A defect that was seen; `handed` is what outside trackers call it."""
+
+    number: int
+    title: str
+    state: str
+    severity: str
+    owner: str
+    handed: str
+
+
+@dataclass(frozen=True)
 class RunRecord:
     """A run; `sentences` are the ids of the test's own sentences."""
 
@@ -100,6 +123,8 @@ class RunRecord:
     sentences: Sequence[str] = ()
     causes: Sequence[CauseRecord] = ()
     comments: Sequence[CommentRecord] = ()
+    changes: Sequence[ChangeRecord] = ()
+    defects: Sequence[DefectRecord] = ()
 
 
 @dataclass(frozen=True)
@@ -127,6 +152,8 @@ class PlanRecord:
     matrix: list[MatrixLine]
     runs: list[RunRecord]
     causes: Sequence[CauseRecord] = ()
+    changes: Sequence[ChangeRecord] = ()
+    defects: Sequence[DefectRecord] = ()
 
 
 def plain(record: RunRecord | PlanRecord) -> dict[str, Any]:

@@ -30,15 +30,60 @@ def reached(run: RunRecord, row: RowRecord) -> str:
     return f"{total if row.outcome == 'passed' else last_reached(run.sentences, done)} of {total}"
 
 
-def table_of(run: RunRecord) -> tuple[list[str], list[dict[str, str]]]:
+WHICH = ("run", "test", "environment", "release")
+"""Columns before the others where several runs are told."""
+SENTENCES = ("run", "test", "row", "browser", "no", "sentence", "outcome", "seconds", "limit",
+             "reason", "expected", "found", "message")  # fmt: skip
+
+
+def table_of_all(runs: Sequence[RunRecord]) -> tuple[list[str], list[dict[str, str]]]:
+    """Return the rows of several runs as one table, with which run each is of."""
+    columns: dict[str, None] = {}
+    lines = []
+    for run in runs:
+        own, rows = table_of(run, WHICH)
+        columns.update(dict.fromkeys(own))
+        which = (str(run.id), run.test, run.environment, run.release)
+        lines += [{**dict(zip(WHICH, which, strict=True)), **row} for row in rows]
+    data = [one for one in columns if one not in (*FIRST, *LAST)]
+    return [*WHICH, *FIRST, *data, *LAST], lines
+
+
+def sentences_of(runs: Sequence[RunRecord]) -> list[dict[str, str]]:
+    """Return a line for each sentence that was played, in the columns SENTENCES."""
+    return [
+        {
+            "run": str(run.id),
+            "test": run.test,
+            "row": str(row.number or ""),
+            "browser": row.browser or run.browser,
+            "no": str(number),
+            "sentence": step.sentence,
+            "outcome": step.outcome,
+            "seconds": f"{step.used:.3f}",
+            "limit": f"{step.limit:g}",
+            "reason": step.reason,
+            "expected": step.expected,
+            "found": step.found,
+            "message": step.message,
+        }
+        for run in runs
+        for row in run.rows
+        for number, step in enumerate(row.steps, 1)
+    ]
+
+
+def table_of(
+    run: RunRecord, taken: Sequence[str] = ()
+) -> tuple[list[str], list[dict[str, str]]]:
     """Return the columns and the rows: what went in, what was kept, and how it ended.
 
-    Columns of the test that are called like one of the table's own have “input ” before them, as
-    kept values have “kept ”.
+    Columns of the test that are called like one of the table's own, or one that is `taken`, have
+    “input ” before them, as kept values have “kept ”.
     """
     inputs = dict.fromkeys(name for row in run.rows for name in row.values)
     kept = dict.fromkeys(name for row in run.rows for name in row.kept)
-    named = {name: f"input {name}" if name in (*FIRST, *LAST) else name for name in inputs}
+    named = {name: f"input {name}" if name in (*FIRST, *LAST, *taken) else name for name in inputs}
     columns = [*FIRST, *named.values(), *(f"kept {name}" for name in kept), *LAST]
     return columns, [_row(run, row, named) for row in run.rows]
 

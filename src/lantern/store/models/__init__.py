@@ -8,3 +8,4 @@ from lantern.store.models.results import *  # noqa: F403
 from lantern.store.models.reviewing import *  # noqa: F403
 from lantern.store.models.telling import *  # noqa: F403
 from lantern.store.models.tests import *  # noqa: F403
+from lantern.store.models.tracking import *  # noqa: F403

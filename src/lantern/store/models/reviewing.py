@@ -132,6 +132,8 @@ class DefectChange(Base):
     what: Mapped[str] = mapped_column(String(20))
     before: Mapped[str] = mapped_column(default="", server_default="")
     after: Mapped[str] = mapped_column(default="", server_default="")
+    source: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    """The tracker that changed it, "" for a person here or for seeing it again."""
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     at: Mapped[datetime] = mapped_column(server_default=Now)
     account: Mapped[Account | None] = relationship(lazy="joined")

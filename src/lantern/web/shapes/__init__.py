@@ -27,5 +27,6 @@ from lantern.web.shapes.schedules import *  # noqa: F403
 from lantern.web.shapes.tables import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.tests import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.texts import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.trackers import *  # noqa: F403
 from lantern.web.shapes.trends import *  # noqa: F403
 from lantern.web.shapes.versions import *  # noqa: F403 - all of them are meant

@@ -7,6 +7,7 @@ from datetime import datetime
 from pydantic import Field
 
 from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.trackers import HandedOut
 
 
 class DefectBrief(Shape):
@@ -27,6 +28,7 @@ class DefectBrief(Shape):
     owner: str
     owner_id: int | None
     fixed_in: str
+    handed: str
 
 
 class DefectList(Shape):
@@ -115,8 +117,12 @@ class SightingOut(Shape):
 
 
 class DefectChangeOut(Shape):
-    """Something that was changed of a defect; no `author` where seeing it again did it."""
+    """Something that was changed of a defect; no `author` where seeing it again did it.
 
+    `source` is the tracker at which it was changed, "" for here.
+    """
+
+    source: str
     what: str
     before: str
     after: str
@@ -132,7 +138,10 @@ class PassedOut(Shape):
 
 
 class DefectOut(Shape):
-    """A defect in full; with `passed` it asks to be closed."""
+    """A defect in full; with `passed` it asks to be closed.
+
+    `handed` tells of outside trackers, `requirements` what the rows cover in which it was seen.
+    """
 
     defect: DefectBrief
     version: int
@@ -145,6 +154,8 @@ class DefectOut(Shape):
     sightings: list[SightingOut]
     history: list[DefectChangeOut]
     passed: PassedOut | None
+    handed: list[HandedOut]
+    requirements: list[str]
 
 
 class RetestOut(Shape):

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.defects import Failure, fingerprint, steps_to_repeat, title
-from lantern.store import defects, lists, tests
+from lantern.store import defects, handing, lists, tests
 from lantern.store.database import tell
-from lantern.store.models import Cast, Defect, Result
+from lantern.store.models import Cast, Defect, Handover, Result
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 
@@ -55,11 +55,32 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
                 before=one.before,
                 after=one.after,
                 author=one.account.name if one.account else "",
+                source=one.source,
                 at=one.at,
             )
             for one in defects.history(session, defect.id)
         ],
         passed=shapes.PassedOut(run=passed.run, release=passed.release) if passed else None,
+        handed=[_handed(session, one) for one in handing.of_defect(session, defect.id)],
+        requirements=defects.requirements_of(session, defect),
+    )
+
+
+def _handed(session: Session, link: Handover) -> shapes.HandedOut:
+    stuck = handing.untaken(session, link)
+    tried = next((one for one in stuck if one.tries), None)
+    return shapes.HandedOut(
+        id=link.id,
+        tracker_id=link.tracker_id,
+        tracker=link.tracker.name,
+        key=link.key,
+        link=link.link,
+        state=link.seen_state,
+        gone=link.gone,
+        waits=len(stuck),
+        given_up=any(one.state == "given up" for one in stuck),
+        said=(tried.said if tried else "") or link.said,
+        looked_at=link.looked_at,
     )
 
 
