@@ -3,7 +3,11 @@
 import os
 
 import pytest
+from sqlalchemy import select
 
+from lantern.demo.post.box import Box, listening
+from lantern.host.ports import free_port
+from lantern.store.models import Account
 from lantern.web.app import create_app
 
 DEMO = ("Quotes by clay and cone", "Book a firing")
@@ -91,3 +95,36 @@ def make(client, ids):
 def nightly(make):
     """The number of a plan of one of the demo's tests."""
     return make(tests=("Book a firing",))["id"]
+
+
+@pytest.fixture
+def box():
+    box = Box()
+    box.port = free_port()
+    controller = listening(box, box.port)
+    yield box
+    controller.stop()
+
+
+@pytest.fixture
+def lead(client):
+    return Client(client.http.application, "wren")
+
+
+@pytest.fixture
+def server(lead, box):
+    """Let mails go to the box; parts of it may be said otherwise."""
+
+    def put(**more):
+        body = {"host": "127.0.0.1", "port": box.port, "security": "none"}
+        return lead.put("/mail-server", **body | {"sender": "lantern@emberhall.example"} | more)
+
+    assert put().status_code == 200
+    return put
+
+
+@pytest.fixture
+def people(database):
+    """The numbers of the demo's people by their sign-in names."""
+    with database.session() as session:
+        return dict(session.execute(select(Account.username, Account.id)).all())

@@ -8,56 +8,20 @@ from sqlalchemy import select
 from lantern.core.plans.posting import MOST_TRIES
 from lantern.core.steps.edits import SetLabels
 from lantern.demo.post.app import create_app as post_room
-from lantern.demo.post.box import Box, listening
-from lantern.host.ports import free_port
 from lantern.store import mails, tests
-from lantern.store.models import Account, Mail, MailServer
+from lantern.store.models import Mail, MailServer
 from lantern.store.outbox import send_due
 from lantern.store.vault import Vault
 from lantern.web import mailing
 from lantern.web.mailing import mailer
-from tests.api.conftest import Client
 from tests.api.planning import BOOKING, QUOTES, Worker, up
 
 HERE = "https://lantern.emberhall.example"
 
 
 @pytest.fixture
-def box():
-    box = Box()
-    box.port = free_port()
-    controller = listening(box, box.port)
-    yield box
-    controller.stop()
-
-
-@pytest.fixture
-def lead(client):
-    return Client(client.http.application, "wren")
-
-
-@pytest.fixture
-def server(lead, box):
-    """Let mails go to the box; parts of it may be said otherwise."""
-
-    def put(**more):
-        body = {"host": "127.0.0.1", "port": box.port, "security": "none"}
-        return lead.put("/mail-server", **body | {"sender": "lantern@emberhall.example"} | more)
-
-    assert put().status_code == 200
-    return put
-
-
-@pytest.fixture
 def send(database):
     return lambda: send_due(database, Mail, mailer(Vault(), HERE))
-
-
-@pytest.fixture
-def people(database):
-    """The numbers of the demo's people by their sign-in names."""
-    with database.session() as session:
-        return dict(session.execute(select(Account.username, Account.id)).all())
 
 
 def played(client, database, plan, outcomes):

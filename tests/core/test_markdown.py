@@ -12,7 +12,14 @@ from lantern.core.review.records import (
     RunRecord,
     StepRecord,
 )
-from lantern.exchange.markdown import MOST_FAILED, plain, write
+from lantern.core.review.reporting import MOST_FAILED, TEMPLATES, of_run
+from lantern.exchange.reports import markdown
+from lantern.exchange.reports.markdown import plain
+
+
+def write(told):
+    return markdown.write(of_run(told, TEMPLATES["short"])).decode()
+
 
 AT = datetime(2026, 11, 28, tzinfo=UTC)
 
@@ -45,19 +52,20 @@ def test_it_says_what_failed_with_expected_and_found_and_whose_fault_it_is():
     said = [CommentRecord("Odo", "Look\nhere", AT, "the run", looked=True)]
     text = write(run(row(1, "passed"), row(2), causes=causes, comments=said))
     assert text.startswith("## Quotes: failed\n")
-    assert "1 passed, 1 failed" in text
+    assert "1 row passed · 1 row failed" in text
     assert "### Row 2: failed" in text
     assert "Row 1" not in text
-    assert "expected “€ 7.25”, found “€ 7.30”" in text
+    assert "Expected “€ 7.25”, Found “€ 7.30”" in text
     assert "Check the \\*price\\*" in text
-    assert "**product** (says Wren), 2 failures" in text
-    assert "- **Odo** looked at it: Look here" in text
+    assert "**product** says Wren: “x” · 2 failures" in text
+    assert "- **Odo** looked at it\n" in text
+    assert "  Look here" in text
 
 
 def test_of_many_rows_the_first_are_told_and_how_many_more_there_are():
     text = write(run(*(row(n) for n in range(1, MOST_FAILED + 4))))
     assert text.count("### Row") == MOST_FAILED
-    assert "3 more rows failed." in text
+    assert "3 more rows did not plainly pass." in text
 
 
 @given(st.text())

@@ -10,9 +10,11 @@ import re
 import subprocess
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from lantern.browser.chromium import Chromium
 from lantern.browser.chromium.engine import find_chromium
+from lantern.browser.chromium.printing import print_pdf
 from lantern.browser.errors import BrowserError
 from lantern.browser.firefox import Firefox
 from lantern.browser.firefox.engine import find_firefox
@@ -40,15 +42,19 @@ def version_of(program: str) -> str:
 
 @dataclass(frozen=True)
 class Start:
-    """How an engine is started, its program found (BrowserError: not at all), its version told."""
+    """How an engine is started, its program found (BrowserError: not at all), its version told.
+
+    `prints` makes a PDF of an HTML document, None for one that can not.
+    """
 
     start: Callable[[], Engine]
     find: Callable[[], str]
     version: Callable[[str], str] = version_of
+    prints: Callable[[Any, str], bytes] | None = None
 
 
 ENGINES: dict[str, Start] = {
-    "chromium": Start(Chromium, find_chromium),
+    "chromium": Start(Chromium, find_chromium, prints=print_pdf),
     "firefox": Start(Firefox, find_firefox),
     "webkit": Start(WebKit, find_webkit, version_of_webkit),
 }

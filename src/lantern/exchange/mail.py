@@ -16,7 +16,7 @@ from email.utils import format_datetime
 from jinja2 import Environment, PackageLoader
 
 from lantern.core.review.records import PlanRecord, RowRecord, RunRecord, StepRecord
-from lantern.exchange.report import MARKS
+from lantern.core.review.reporting import MARKS
 
 MOST_FAILURES = 10
 """Failures that a mail tells of in full; it says how many more there are."""
@@ -91,6 +91,26 @@ def digest(letter: Letter, runs: Sequence[Brief]) -> EmailMessage:
     said = f"{len(runs)} run{'s' if len(runs) != 1 else ''} of plans, "
     subject = said + (f"{bad} failed" if bad else "none failed")
     return _message(letter, subject, "digest", {}, runs=runs)
+
+
+@dataclass(frozen=True)
+class Enclosed:
+    """A report that goes with a mail, as a file; `title` says what it is of and how it stands."""
+
+    name: str
+    mime: str
+    content: bytes
+    title: str
+
+
+def with_report(letter: Letter, enclosed: Enclosed, *, word: str, path: str) -> EmailMessage:
+    """Return the mail that brings a report; `word` is what its sender says, `path` leads to it."""
+    message = _message(
+        letter, enclosed.title, "report", {}, enclosed=enclosed, word=word, path=path
+    )
+    kind, _, sub = enclosed.mime.partition(";")[0].partition("/")
+    message.add_attachment(enclosed.content, kind, sub, filename=enclosed.name)
+    return message
 
 
 def trial(letter: Letter) -> EmailMessage:

@@ -75,6 +75,18 @@ class Browsers:
             raise BrowserError("This station plays in no remote browsers.")
         return self._remotes.start(engine)
 
+    @property
+    def printer(self) -> str:
+        """The engine that prints here, "" for none."""
+        return next((name for name in self._installed if ENGINES[name].prints), "")
+
+    def print_pdf(self, html: str) -> bytes:
+        """Return a document as PDF; raises BrowserError."""
+        prints = ENGINES[self.printer].prints if self.printer else None
+        if prints is None:
+            raise BrowserError("No browser here can print.")
+        return prints(self.get("prints", self.printer), html)
+
     def context(self, held: Browser) -> Session:
         """Return a fresh context with a window: one that was made ready, if there is one."""
         with self._lock:

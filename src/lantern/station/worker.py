@@ -19,6 +19,7 @@ from procrastinate.manager import JobManager, NotificationCallback
 from psycopg import OperationalError
 
 from lantern.core.runs.places import Mode, queues_of
+from lantern.station import printing
 from lantern.station.browsers import Browsers
 from lantern.station.database_book import DatabaseBooks
 from lantern.station.executor import Executor, Shown
@@ -29,6 +30,8 @@ from lantern.store.queue import (
     AT_NIGHT,
     CAST_TASK,
     LAST,
+    PRINT_TASK,
+    PRINTING,
     TIDY_TASK,
     TIDYING,
     queue_app,
@@ -150,7 +153,8 @@ class Worker:
     def offer(self, mode: Mode, labels: Collection[str]) -> None:
         """Take casts or not, and those that need no more than these labels."""
         playing = queues_of(self._browsers.engines, labels) if mode == "works" else []
-        self._queues = [TIDYING, *playing]
+        prints = [PRINTING] if self._browsers.printer else []
+        self._queues = [TIDYING, *prints, *playing]
 
     @property
     def busy(self) -> int:
@@ -232,6 +236,10 @@ class Worker:
         def tidy(timestamp: int) -> None:
             freed = keeping.tidy(self._database, self._stopping.is_set)
             log.info("tidied", **freed)
+
+        @app.task(name=PRINT_TASK, queue=PRINTING)
+        def print_one(print_id: int) -> None:
+            printing.carry_out(self._database, print_id, self._browsers.print_pdf)
 
         return app
 

@@ -122,10 +122,11 @@ def happened(session: Session, run: PlanRun, events: Sequence[Event]) -> None:
         if hears.digest:
             _into_digest(session, person, run)
         else:
-            _add(session, person, "run", plan_run_id=run.id, why=hears.why)
+            add(session, person, "run", plan_run_id=run.id, why=hears.why)
 
 
-def _add(session: Session, person: Account, kind: str, **more: Any) -> Mail:  # noqa: ANN401 - columns
+def add(session: Session, person: Account, kind: str, **more: Any) -> Mail:  # noqa: ANN401 - columns
+    """Queue a mail to a person; one without an address is given up at once."""
     now = datetime.now(UTC)
     one = Mail(account_id=person.id, kind=kind, **{"next_at": now, "address": person.email, **more})
     if not person.email:
@@ -151,7 +152,7 @@ def _into_digest(session: Session, person: Account, run: PlanRun) -> None:
     place = session.get_one(MailServer, 1)
     at = next_digest(place.digest_at, place.zone, datetime.now(UTC))
     why = "You get one mail a day about plans whose list you are on."
-    _add(session, person, "digest", runs=[run.id], next_at=at, why=why)
+    add(session, person, "digest", runs=[run.id], next_at=at, why=why)
 
 
 def try_out(session: Session, person: Account) -> Mail:
@@ -160,7 +161,7 @@ def try_out(session: Session, person: Account) -> Mail:
         raise BadInput("Say your own mail address first.", where="email")
     if not works(session):
         raise BadInput("No mail is sent: the server is not switched on.", where="enabled")
-    return _add(session, person, "try", why="You asked for it.")
+    return add(session, person, "try", why="You asked for it.")
 
 
 def log_of(session: Session, plan_run: int | None = None) -> Sequence[Mail]:

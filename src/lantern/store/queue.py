@@ -15,6 +15,9 @@ CAST_TASK = "lantern.cast"
 TIDY_TASK = "lantern.tidy"
 TIDYING = "tidying"
 """The name of the queue for freeing what is not kept any longer."""
+PRINT_TASK = "lantern.print"
+PRINTING = "printing"
+"""The name of the queue for documents that a browser prints."""
 AT_NIGHT = "17 3 * * *"
 """When that is done by itself (cron)."""
 PATIENCE = 3.0
@@ -46,6 +49,14 @@ def offer(session: Session, cast_id: int, queue: str, priority: int) -> int:
         connection=connection,
     )
     return int(job.defer(cast_id=cast_id))
+
+
+def offer_print(session: Session, print_id: int) -> None:
+    """Queue the printing of a document within the session's transaction."""
+    connection = session.connection().connection.driver_connection
+    _offering.configure_task(
+        PRINT_TASK, allow_unknown=True, queue=PRINTING, connection=connection
+    ).defer(print_id=print_id)
 
 
 def withdraw(session: Session, job: int) -> None:

@@ -6,23 +6,28 @@ from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
 from typing import Literal
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.plans.going import together
 from lantern.core.review.records import (
     CauseRecord,
+    ChangeRecord,
     CommentRecord,
+    DefectRecord,
     MatrixLine,
     PlanRecord,
     RowRecord,
     RunRecord,
     StepRecord,
 )
-from lantern.store import casts, commenting, judging, pictures, plan_runs
-from lantern.store.models import Judgement, PlanRun, Result, Run
+from lantern.store import casts, commenting, judging, knowing, lists, pictures, plan_runs, then
+from lantern.store.models import Cast, Judgement, PlanRun, Result, Run, Sighting
 
 Pictured = Literal["all", "failed", "none"]
 """Of which steps the pictures are read."""
+MOST_BEFORE = 60
+"""Sentences whose pictures from before are read."""
 MOST_PICTURED = 50
 """Runs of a plan whose pictures are read."""
 
@@ -36,8 +41,13 @@ def ordered(values: Mapping[str, str], columns: Sequence[str]) -> dict[str, str]
     return {column: values[column] for column in columns if column in values}
 
 
-def record_of(session: Session, run: Run, *, pictured: Pictured = "all") -> RunRecord:
-    """Return a run with its rows and steps; pictures take memory, and may be left out."""
+def record_of(
+    session: Session, run: Run, *, pictured: Pictured = "all", before: bool = False
+) -> RunRecord:
+    """Return a run with its rows and steps; pictures take memory, and may be left out.
+
+    With `before` sentences have the pictures of the last time they passed, too.
+    """
     columns = [str(column) for column in run.body.get("columns", [])]
     several = len({cast.browser for cast in run.casts}) > 1
     by_cast = casts.results_by_cast(session, run.id)
@@ -47,6 +57,8 @@ def record_of(session: Session, run: Run, *, pictured: Pictured = "all") -> RunR
         for one in results
         if one.picture and (pictured == "all" or (pictured == "failed" and one.outcome == "failed"))
     }
+    earlier = _earlier(session, by_cast) if before else {}
+    wanted |= set(earlier.values())
     shots = pictures.contents(session, wanted) if wanted else {}
     return RunRecord(
         id=run.id,
@@ -65,7 +77,10 @@ def record_of(session: Session, run: Run, *, pictured: Pictured = "all") -> RunR
                 kept=cast.kept,
                 outcome=cast.outcome,
                 seconds=_seconds(cast.started_at, cast.ended_at),
-                steps=[_step(result, shots) for result in by_cast.get(cast.id, [])],
+                steps=[
+                    _step(result, shots, shots.get(earlier.get(result.id, ""), b""))
+                    for result in by_cast.get(cast.id, [])
+                ],
                 browser=cast.browser if several else "",
                 message=cast.message,
                 started_at=cast.started_at,
@@ -95,8 +110,19 @@ def _comments(session: Session, run: Run) -> list[CommentRecord]:
     return found
 
 
-def _step(result: Result, shots: Mapping[str, bytes]) -> StepRecord:
+def _earlier(session: Session, by_cast: Mapping[int, Sequence[Result]]) -> dict[int, str]:
+    """Return the pictures from before by result, of the first ones that have a picture."""
+    pictured = [one for results in by_cast.values() for one in results if one.picture]
+    found = {}
+    for one in pictured[:MOST_BEFORE]:
+        for each in then.of_result(session, one.id)[:1]:
+            found[one.id] = each.picture
+    return found
+
+
+def _step(result: Result, shots: Mapping[str, bytes], before: bytes = b"") -> StepRecord:
     return StepRecord(
+        then=before,
         sentence=result.sentence,
         outcome=result.outcome,
         used=result.used,
@@ -182,3 +208,65 @@ def causes_of(
             )
         )
     return told
+
+
+def changes_of_run(session: Session, run: Run) -> list[ChangeRecord]:
+    """Return what a run came to against the time before."""
+    query = (
+        select(Run.state)
+        .filter(Run.test_id == run.test_id, Run.kind == "run", Run.id < run.id)
+        .filter(Run.environment_id == run.environment_id, Run.state.in_((*BAD, *FINE)))
+        .order_by(Run.id.desc())
+        .limit(1)
+    )
+    before = session.scalar(query) if run.test_id else None
+    return _changed({run.test_name: run.state}, {run.test_name: before or ""})
+
+
+def changes_of_plan(session: Session, row: PlanRun) -> list[ChangeRecord]:
+    """Return what the tests of a run of a plan came to against the run before."""
+    last = plan_runs.last_before(session, row)
+    if last is None:
+        return []
+    return _changed(_states(row.runs), _states(last.runs))
+
+
+BAD, FINE = ("failed", "interrupted"), ("passed", "unsteady")
+
+
+def _states(runs: Sequence[Run]) -> dict[str, str]:
+    found: dict[str, str] = {}
+    for run in runs:
+        if found.get(run.test_name) not in BAD:
+            found[run.test_name] = run.state
+    return found
+
+
+def _changed(now: Mapping[str, str], before: Mapping[str, str]) -> list[ChangeRecord]:
+    found = []
+    for name, state in now.items():
+        was = before.get(name, "")
+        if state in BAD:
+            what = "still fails" if was in BAD else "fails newly" if was else "fails"
+        elif state in FINE and was in BAD:
+            what = "passes again"
+        else:
+            continue
+        found.append(ChangeRecord(name, what, state))
+    return found
+
+
+def defects_of(session: Session, run_ids: Sequence[int]) -> list[DefectRecord]:
+    """Return the defects that were seen in runs, or by which their failures are known."""
+    seen = (
+        select(Sighting.defect_id)
+        .join(Result, Result.id == Sighting.result_id)
+        .join(Cast, Cast.id == Result.cast_id)
+        .filter(Cast.run_id.in_(run_ids))
+    )
+    found = {*session.scalars(seen), *knowing.known_in(session, run_ids).values()}
+    rows = lists.defects_named(session, found)
+    return [
+        DefectRecord(one.id, one.title, one.state, one.severity, one.owner, one.handed)
+        for _, one in sorted(rows.items())
+    ]

@@ -88,7 +88,7 @@ def done() -> Response:
     return reply(shapes.Done())
 
 
-def attached(content: str, mime: str, name: str) -> Response:
-    """Return a text as a file that is saved under a name."""
+def attached(content: str | bytes, mime: str, name: str) -> Response:
+    """Return a text, or bytes, as a file that is saved under a name."""
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(content, mimetype=mime, headers=headers)

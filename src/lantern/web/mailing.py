@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import smtplib
 import ssl
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from email.message import EmailMessage
 
@@ -12,13 +12,15 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from lantern.core.plans.posting import BAD
-from lantern.core.problems import Problem
+from lantern.core.problems import Missing, Problem
 from lantern.exchange import mail
 from lantern.store import mails, plan_runs
 from lantern.store.models import Cast, Mail, MailServer, PlanRun, Run
 from lantern.store.outbox import Refused, Send
 from lantern.store.records import plan_record_of
+from lantern.store.reporting import Asked
 from lantern.store.vault import Vault
+from lantern.web.reporting import Made
 
 LIMIT = 20.0
 """Seconds that a mail server may keep one waiting."""
@@ -26,7 +28,11 @@ FOR_GOOD = range(500, 600)
 """Answers that say that trying it again is no use (RFC 5321, 4.2.1)."""
 
 
-def mailer(vault: Vault, address: str) -> Send[Mail]:
+Reports = Callable[[Asked], Made]
+"""Makes reports that go with mails."""
+
+
+def mailer(vault: Vault, address: str, reports: Reports | None = None) -> Send[Mail]:
     """Return what sends a mail; `address` is where people reach Lantern, for links."""
 
     def send(session: Session, one: Mail) -> Refused | None:
@@ -40,7 +46,7 @@ def mailer(vault: Vault, address: str) -> Send[Mail]:
         key = f"lantern-mail-{one.id}"
         letter = mail.Letter(key, place.sender, person.name, person.email, one.why, address)
         try:
-            message = _composed(session, one, letter)
+            message = _composed(session, one, letter, reports)
             if message is None:
                 return Refused("What it was to tell of does not exist any more.", for_good=True)
             one.subject = str(message["Subject"])
@@ -52,7 +58,11 @@ def mailer(vault: Vault, address: str) -> Send[Mail]:
     return send
 
 
-def _composed(session: Session, one: Mail, letter: mail.Letter) -> EmailMessage | None:
+def _composed(
+    session: Session, one: Mail, letter: mail.Letter, reports: Reports | None
+) -> EmailMessage | None:
+    if one.kind == "report":
+        return _report(one, letter, reports)
     if one.kind == "try":
         return mail.trial(letter)
     if one.kind == "digest":
@@ -64,6 +74,23 @@ def _composed(session: Session, one: Mail, letter: mail.Letter) -> EmailMessage 
     last = plan_runs.last_before(session, run)
     fixed = last is not None and last.state in BAD
     return mail.about_run(letter, plan_record_of(session, run), fixed=fixed)
+
+
+def _report(one: Mail, letter: mail.Letter, reports: Reports | None) -> EmailMessage | None:
+    if reports is None:
+        return None
+    try:
+        made = reports(Asked.read(one.report))
+    except Missing:
+        return None
+    asked = Asked.read(one.report)
+    paths = {"run": f"/runs/{asked.key}", "plan run": f"/plan-runs/{asked.key}"}
+    return mail.with_report(
+        letter,
+        mail.Enclosed(made.name, made.mime, made.content, made.title),
+        word=str(one.report.get("word", "")),
+        path=paths.get(asked.what, "/trends"),
+    )
 
 
 def _briefs(session: Session, ids: list[int]) -> Iterator[mail.Brief]:

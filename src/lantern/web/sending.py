@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import partial
 
 import structlog
 
+from lantern.store import reporting
 from lantern.store.database import Database
 from lantern.store.models import Delivery, Handing, Mail
 from lantern.store.outbox import send_due
 from lantern.store.vault import Vault
 from lantern.web.mailing import mailer
 from lantern.web.posting import poster
+from lantern.web.reporting import make
 from lantern.web.tracking import look_due, teller
 
 log = structlog.get_logger()
@@ -28,7 +31,11 @@ def begin(database: Database, vault: Vault, address: str) -> None:
     wait = threading.Event().wait
     for name, work in (
         ("posting", lambda: send_due(database, Delivery, poster(vault))),
-        ("mailing", lambda: send_due(database, Mail, mailer(vault, address))),
+        (
+            "mailing",
+            lambda: send_due(database, Mail, mailer(vault, address, partial(make, database))),
+        ),
+        ("ordering", lambda: reporting.send_due(database)),
         ("handing", lambda: send_due(database, Handing, teller(vault, address))),
         ("looking", lambda: look_due(database, vault)),
     ):

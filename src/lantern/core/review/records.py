@@ -85,7 +85,7 @@ class CommentRecord:
 
 @dataclass(frozen=True)
 class ChangeRecord:
-    """What a test came to, against the time before: "fails newly", "still fails", "passes again"."""
+    """What a test came to against the time before: fails newly, still fails, passes again."""
 
     test: str
     what: str
@@ -156,7 +156,47 @@ class PlanRecord:
     defects: Sequence[DefectRecord] = ()
 
 
-def plain(record: RunRecord | PlanRecord) -> dict[str, Any]:
+@dataclass(frozen=True)
+class StandingRecord:
+    """How a test stands over some days: its rows, how many failed, how unsteady it is (0 to 1)."""
+
+    name: str
+    standing: str
+    since: datetime | None
+    plays: int
+    failed: int
+    unsteady: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class SlowRecord:
+    """A sentence that takes long, in seconds now and usually, and whether it got slower."""
+
+    test: str
+    sentence: str
+    now: float
+    usual: float
+    slower: bool
+
+
+@dataclass(frozen=True)
+class TrendRecord:
+    """What the runs on record of the last `days` days say; `by_day` are rows by outcome."""
+
+    days: int
+    at: datetime
+    by_day: Sequence[tuple[str, Mapping[str, int]]]
+    tests: Sequence[StandingRecord]
+    slow: Sequence[SlowRecord]
+
+
+Told = RunRecord | PlanRecord | TrendRecord
+"""What a report can be of."""
+
+
+def plain(record: Told) -> dict[str, Any]:
     """Return a record as data for JSON: its facts, rows and steps, without pictures."""
 
     def told(value: Any) -> Any:  # noqa: ANN401 - whatever a record holds

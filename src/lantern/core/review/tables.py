@@ -73,9 +73,7 @@ def sentences_of(runs: Sequence[RunRecord]) -> list[dict[str, str]]:
     ]
 
 
-def table_of(
-    run: RunRecord, taken: Sequence[str] = ()
-) -> tuple[list[str], list[dict[str, str]]]:
+def table_of(run: RunRecord, taken: Sequence[str] = ()) -> tuple[list[str], list[dict[str, str]]]:
     """Return the columns and the rows: what went in, what was kept, and how it ended.
 
     Columns of the test that are called like one of the table's own, or one that is `taken`, have

@@ -6,13 +6,13 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from lantern.core.problems import BadInput
 from lantern.core.review import reporting
-from lantern.core.review.records import PlanRecord, RunRecord, plain
-from lantern.core.review.reporting import Report, Template
+from lantern.core.review.records import RunRecord, Told, TrendRecord, plain
+from lantern.core.review.reporting import Template
 from lantern.exchange import junit
 from lantern.exchange.reports import docx, html, markdown, rows
 
-Told = RunRecord | PlanRecord
 Print = Callable[[bytes], bytes]
 """Makes a PDF of an HTML document."""
 
@@ -31,35 +31,31 @@ class Form:
     printed: bool = False
 
 
-def report_of(told: Told, template: Template) -> Report:
-    """Return the report of a run, or of a run of a plan."""
-    if isinstance(told, RunRecord):
-        return reporting.of_run(told, template)
-    return reporting.of_plan(told, template)
-
-
 def _json(told: Told) -> bytes:
     return json.dumps(plain(told), ensure_ascii=False, indent=1).encode()
 
 
 def _junit(told: Told) -> bytes:
-    runs = [told] if isinstance(told, RunRecord) else told.runs
-    return junit.write(runs).encode()
+    if isinstance(told, TrendRecord):
+        raise BadInput("Trends are no test run: JUnit has no form for them.", where="form")
+    return junit.write([told] if isinstance(told, RunRecord) else told.runs).encode()
 
 
 FORMS: dict[str, Form] = {
-    "html": Form("HTML, one file", "text/html", lambda t, p, _: html.write(report_of(t, p))),
+    "html": Form("HTML, one file", "text/html", lambda t, p, _: html.write(reporting.of(t, p))),
     "pdf": Form(
         "PDF",
         "application/pdf",
-        lambda t, p, pdf: pdf(html.write(report_of(t, p), paper=True)),
+        lambda t, p, pdf: pdf(html.write(reporting.of(t, p), paper=True)),
         printed=True,
     ),
-    "docx": Form("Word processor (DOCX)", docx.MIME, lambda t, p, _: docx.write(report_of(t, p))),
+    "docx": Form(
+        "Word processor (DOCX)", docx.MIME, lambda t, p, _: docx.write(reporting.of(t, p))
+    ),
     "md": Form(
         "Markdown, for pasting",
         "text/markdown; charset=utf-8",
-        lambda t, p, _: markdown.write(report_of(t, p)),
+        lambda t, p, _: markdown.write(reporting.of(t, p)),
     ),
     "xlsx": Form(
         "Rows and sentences (XLSX)",

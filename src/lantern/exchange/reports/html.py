@@ -38,7 +38,5 @@ def _template() -> Template:
 def write(report: Report, *, paper: bool = False) -> bytes:
     """Return the report as an HTML document; for `paper` all is unfolded, in the light of day."""
     strips = [one for one in report.blocks if isinstance(one, reporting.Strip)]
-    text = _template().render(
-        report=report, marks=MARKS, policy=POLICY, paper=paper, strips=strips
-    )
+    text = _template().render(report=report, marks=MARKS, policy=POLICY, paper=paper, strips=strips)
     return text.encode()

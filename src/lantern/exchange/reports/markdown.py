@@ -24,7 +24,7 @@ def write(report: Report) -> bytes:
 
 
 def _lines(report: Report) -> Iterator[str]:
-    yield f"## {plain(report.title)}: {plain(report.state)}"
+    yield f"## {plain(report.title)}" + (f": {plain(report.state)}" if report.state else "")
     yield ""
     yield plain(report.aside)
     if report.verdict:

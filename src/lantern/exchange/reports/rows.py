@@ -1,15 +1,16 @@
-"""The rows of a report as tables: a line for each row, and in a workbook one for each sentence."""
+"""The rows of a report as tables: a line for each row, and in a workbook each sentence too."""
 
 from __future__ import annotations
 
 import io
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 
 import openpyxl
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from lantern.core.review.records import PlanRecord, RunRecord
+from lantern.core.review.records import RunRecord, Told, TrendRecord
 from lantern.core.review.tables import SENTENCES, sentences_of, table_of, table_of_all
 from lantern.exchange import csv_rows
 from lantern.exchange.sheets import text_cell
@@ -21,23 +22,50 @@ LOOKED = 500
 NUMBERS = frozenset({"run", "row", "no", "seconds", "limit"})
 
 
-def table(told: RunRecord | PlanRecord) -> tuple[list[str], list[dict[str, str]]]:
-    """Return the rows of a run, or of all runs of a plan, as one table."""
-    return table_of(told) if isinstance(told, RunRecord) else table_of_all(told.runs)
+def table(told: Told) -> tuple[list[str], list[dict[str, str]]]:
+    """Return the rows of a run, of all runs of a plan, or the days of trends as one table."""
+    match told:
+        case RunRecord():
+            return table_of(told)
+        case TrendRecord():
+            return _days(told)
+        case _:
+            return table_of_all(told.runs)
 
 
-def csv(told: RunRecord | PlanRecord) -> bytes:
+def _days(told: TrendRecord) -> tuple[list[str], list[dict[str, str]]]:
+    outcomes = list(dict.fromkeys(name for _, counts in told.by_day for name in counts))
+    lines = [
+        {"day": day, **{name: str(counts.get(name, 0)) for name in outcomes}}
+        for day, counts in told.by_day
+    ]
+    return ["day", *outcomes], lines
+
+
+def _tests(told: TrendRecord) -> list[dict[str, str]]:
+    return [
+        {name: "" if value is None else str(value) for name, value in asdict(one).items()}
+        for one in told.tests
+    ]
+
+
+def csv(told: Told) -> bytes:
     """Return the rows as CSV; what a page says may look like a formula, which is escaped."""
     columns, lines = table(told)
     return csv_rows.write(columns, lines, escape=True).encode()
 
 
-def xlsx(told: RunRecord | PlanRecord) -> bytes:
-    """Return rows and sentences as two sheets of a workbook."""
-    runs = [told] if isinstance(told, RunRecord) else told.runs
+def xlsx(told: Told) -> bytes:
+    """Return a workbook: rows and sentences of runs, or days and tests of trends."""
     book = openpyxl.Workbook(write_only=True)
-    _sheet(book, "rows", *table(told))
-    _sheet(book, "sentences", SENTENCES, sentences_of(runs))
+    if isinstance(told, TrendRecord):
+        _sheet(book, "days", *table(told))
+        tests = _tests(told)
+        _sheet(book, "tests", list(tests[0]) if tests else ["name"], tests)
+    else:
+        runs = [told] if isinstance(told, RunRecord) else told.runs
+        _sheet(book, "rows", *table(told))
+        _sheet(book, "sentences", SENTENCES, sentences_of(runs))
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
@@ -65,4 +93,4 @@ def _cell(sheet: object, column: str, value: str) -> object:
             return float(value)
         except ValueError:
             pass
-    return text_cell(sheet, value)  # type: ignore[arg-type]
+    return text_cell(sheet, value)

@@ -83,9 +83,9 @@ class MailServer(Base):
 
 
 class Mail(Outgoing, Base):
-    """A mail to a person: of one run of a plan, a digest of several (`runs`), or a try.
+    """A mail to a person: of one run of a plan, a digest of several (`runs`), a report, or a try.
 
-    It is composed when it is sent. `why` says why it goes to them.
+    It is composed when it is sent. `why` says why it goes to them; `report` says which report.
     """
 
     __tablename__ = "mails"
@@ -98,6 +98,7 @@ class Mail(Outgoing, Base):
         ForeignKey("plan_runs.id", ondelete="SET NULL"), index=True
     )
     runs: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    report: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     why: Mapped[str] = mapped_column(default="", server_default="")
     subject: Mapped[str] = mapped_column(default="", server_default="")
     address: Mapped[str] = mapped_column(String(254), default="", server_default="")
@@ -108,3 +109,37 @@ class Mail(Outgoing, Base):
     def person(self) -> str:
         """What the person is called to whom it goes."""
         return self.account.name
+
+
+class ReportOrder(Base):
+    """A report that is mailed again and again; `report` says which, `body` is when (core's JSON).
+
+    `plan_id` is the plan whose newest run is told, None for trends.
+    """
+
+    __tablename__ = "report_orders"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    report: Mapped[dict[str, Any]]
+    plan_id: Mapped[int | None] = mapped_column(
+        ForeignKey("plans.id", ondelete="CASCADE"), index=True
+    )
+    people: Mapped[list[Any]]
+    body: Mapped[dict[str, Any]]
+    next_at: Mapped[datetime | None] = mapped_column(index=True)
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Print(Base):
+    """A document that a browser is to print, while somebody waits for it."""
+
+    __tablename__ = "prints"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    html: Mapped[bytes]
+    pdf: Mapped[bytes | None]
+    said: Mapped[str] = mapped_column(default="", server_default="")
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    done_at: Mapped[datetime | None]

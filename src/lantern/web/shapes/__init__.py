@@ -20,6 +20,7 @@ from lantern.web.shapes.project import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.proofs import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.rehearsing import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.remotes import *  # noqa: F403
+from lantern.web.shapes.reports import *  # noqa: F403
 from lantern.web.shapes.requirements import *  # noqa: F403
 from lantern.web.shapes.reviewing import *  # noqa: F403
 from lantern.web.shapes.runs import *  # noqa: F403 - all of them are meant

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any, cast
 
@@ -17,10 +16,10 @@ from lantern.core.plans import going
 from lantern.core.plans.going import Phase, changes, together
 from lantern.core.problems import Missing
 from lantern.core.review.records import plain
-from lantern.exchange import junit, report
+from lantern.exchange import junit
 from lantern.store import casts, lists, plan_runs, runs, sharing, stations
 from lantern.store import models as tables
-from lantern.store.records import causes_of, plan_record_of
+from lantern.store.records import plan_record_of
 from lantern.web import shapes
 from lantern.web.context import attached, blueprint, done, me, need_lead, reply, services
 from lantern.web.views.runs import cast_out
@@ -233,18 +232,6 @@ def export_junit(path: shapes.ById) -> Response:
     with services().database.session() as session:
         told = plan_record_of(session, plan_runs.get(session, path.id), pictured="none")
     return attached(junit.write(told.runs), "application/xml", f"plan-run-{path.id}.xml")
-
-
-@api.get("/plan-runs/<int:id>/report.html", operation_id="exportPlanReport", responses={200: None})
-def export_report(path: shapes.ById) -> Response:
-    """Return a run of a plan as one HTML file that needs nothing else."""
-    with services().database.session() as session:
-        row = plan_runs.get(session, path.id)
-        causes = causes_of(session, [run.id for run in row.runs], row.id)
-        text = report.write_plan(replace(plan_record_of(session, row), causes=causes))
-    answer = attached(text, "text/html", f"plan-run-{path.id}.html")
-    answer.headers["Content-Security-Policy"] = report.POLICY
-    return answer
 
 
 @api.get("/plan-runs/<int:id>/record.json", operation_id="exportPlanJson", responses={200: None})

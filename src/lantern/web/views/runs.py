@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from typing import Any
 
 from flask import Response
@@ -18,7 +18,7 @@ from lantern.core.review.tables import last_reached, table_of
 from lantern.core.steps.comparing import StepChange, suspects
 from lantern.core.steps.model import Document
 from lantern.core.steps.properties import COMPARISONS
-from lantern.exchange import csv_rows, junit, markdown, report, sheets
+from lantern.exchange import csv_rows, junit, sheets
 from lantern.store import (
     casts,
     defects,
@@ -32,7 +32,7 @@ from lantern.store import (
     then,
 )
 from lantern.store.models import Cast, Defect, Result, Run
-from lantern.store.records import causes_of, record_of
+from lantern.store.records import record_of
 from lantern.web import shapes
 from lantern.web.context import blueprint, me, reply, services
 from lantern.web.views.changes import changes_out
@@ -366,28 +366,3 @@ def export_results(path: shapes.ByIdAndEnding) -> Response:
     name = f"run-{path.id}.{path.ending}"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(content, mimetype=form.mime, headers=headers)
-
-
-@api.get("/runs/<int:id>/report.html", operation_id="exportReport", responses={200: None})
-def export_report(path: shapes.ById) -> Response:
-    """Return a run as one HTML file that needs nothing else."""
-    with services().database.session() as session:
-        run = runs.get(session, path.id)
-        causes = causes_of(session, [run.id], run.plan_run_id)
-        text = report.write(replace(record_of(session, run), causes=causes))
-    headers = {
-        "Content-Disposition": f'attachment; filename="run-{path.id}.html"',
-        "Content-Security-Policy": report.POLICY,
-    }
-    return Response(text, mimetype="text/html", headers=headers)
-
-
-@api.get("/runs/<int:id>/report.md", operation_id="exportMarkdown", responses={200: None})
-def export_markdown(path: shapes.ById) -> Response:
-    """Return a run as Markdown, for pasting."""
-    with services().database.session() as session:
-        run = runs.get(session, path.id)
-        causes = causes_of(session, [run.id], run.plan_run_id)
-        text = markdown.write(replace(record_of(session, run, pictured="none"), causes=causes))
-    headers = {"Content-Disposition": f'attachment; filename="run-{path.id}.md"'}
-    return Response(text, mimetype="text/markdown; charset=utf-8", headers=headers)
