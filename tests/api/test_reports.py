@@ -43,7 +43,7 @@ def send(database):
     )
 
 
-@pytest.mark.parametrize("form", ["html", "docx", "md", "xlsx", "csv", "json", "xml"])
+@pytest.mark.parametrize("form", ["html", "docx", "md", "xlsx", "csv", "ods", "json", "xml"])
 def test_a_run_is_given_out_in_every_form(client, run, form):
     answer = client.get(f"/runs/{run}/report.{form}", template="short")
     assert answer.status_code == 200

@@ -5,6 +5,7 @@ import os
 import urllib.request
 
 import pytest
+from bench.verdicts.proxy import Proxy
 from selenium import webdriver
 from selenium.common.exceptions import WebDriverException
 from sqlalchemy import delete
@@ -30,6 +31,15 @@ FLAGS = (
 ).split()
 
 
+def web_env(url, address):
+    """What a process of Lantern is told: its database, its key, and where people reach it."""
+    return {
+        "LANTERN_DATABASE": url,
+        "LANTERN_KEY_FILE": os.environ["LANTERN_KEY_FILE"],
+        "LANTERN_ADDRESS": address,
+    }
+
+
 class Stack:
     """Web, station and Kiln Desk on a database of their own."""
 
@@ -45,11 +55,8 @@ class Stack:
             # A row that fails while its author watches is offered to them: few stories wait for it.
             preferences.put_rehearsing(session, preferences.Rehearsing(offered=OFFERED))
         self.mails_address = f"http://127.0.0.1:{free_port()}"
-        env = {
-            "LANTERN_DATABASE": url,
-            "LANTERN_KEY_FILE": os.environ["LANTERN_KEY_FILE"],
+        env = web_env(url, self.address) | {
             "LANTERN_SAMPLE": self.desk_address,
-            "LANTERN_ADDRESS": self.address,
             "LANTERN_MAILS": self.mails_address,
         }
         self.web = processes.web(int(self.address.rsplit(":")[-1]), "127.0.0.1", env, logs)
@@ -194,6 +201,14 @@ def lantern(driver, stack):
     stack.reset_desk()
     stack.forget_breakpoints()
     return Lantern(driver, stack)
+
+
+@pytest.fixture
+def proxy(lantern):
+    """Stands between browser and desk, which does not know what it alters."""
+    proxy = Proxy(lantern.stack.desk_address)
+    yield proxy
+    proxy.close()
 
 
 @pytest.fixture

@@ -9,9 +9,8 @@ from lantern.store import audit, tests
 from tests.past import past
 from tests.ui.pages import until
 from tests.ui.test_lists import some_runs
-from tests.ui.test_spotlight import played, proxy, quotes
+from tests.ui.test_spotlight import played, quotes
 
-__all__ = ["proxy"]
 AXE = (FRONTEND / "node_modules/axe-core/axe.min.js").read_text()
 LOOK = """
 const done = arguments[0]
@@ -70,8 +69,7 @@ def test_lists_and_settings_keep_nobody_out(lantern, theme):
 
 
 def test_the_workbench_keeps_nobody_out(lantern, theme):
-    with lantern.stack.database.session() as session:
-        test = tests.named(session, "Quotes by clay and cone").id
+    test = tests_named(lantern, "Quotes by clay and cone")
     lantern.go(f"/tests/{test}")
     until(lambda: len(lantern.sentences()) > 5, "the story")
     lantern.choose(4)
@@ -113,6 +111,28 @@ def test_what_is_judged_keeps_nobody_out(lantern, proxy, theme):
     lantern.one("[data-role=bell]").click()
     found["the bell"] = violations(lantern)
     assert not any(found.values()), f"by {theme}: {found}"
+
+
+def test_reports_and_trackers_keep_nobody_out(lantern, theme):
+    test = tests_named(lantern, "Book a firing")
+    run = past(lantern.stack.database, test, "pf")[-1]
+    found = {}
+    lantern.go(f"/runs/{run}")
+    lantern.press("Report…")
+    lantern.one("select[name=form]")
+    found["the report"] = violations(lantern)
+    lantern.go("/settings")
+    lantern.press("Order a report")
+    lantern.press("Add a tracker")
+    lantern.one("[data-role=field-map] summary").click()
+    lantern.one("input[name=path-title]")
+    found["orders and trackers"] = violations(lantern)
+    assert not any(found.values()), f"by {theme}: {found}"
+
+
+def tests_named(lantern, name):
+    with lantern.stack.database.session() as session:
+        return tests.named(session, name).id
 
 
 def test_signing_in_keeps_nobody_out(lantern):

@@ -4,9 +4,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.ui.pages import until
-from tests.ui.test_spotlight import WRONG, played, proxy, quotes
-
-__all__ = ["proxy"]
+from tests.ui.test_spotlight import WRONG, played, quotes
 
 
 def test_two_runs_are_compared_to_the_first_difference(lantern, proxy):

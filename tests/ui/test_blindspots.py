@@ -8,9 +8,7 @@ from bench.verdicts.proxy import Rule, put
 from lantern.store import documents, pages
 from lantern.store.rows import unpacked
 from tests.ui.pages import until
-from tests.ui.test_spotlight import played, proxy, quotes
-
-__all__ = ["proxy"]
+from tests.ui.test_spotlight import played, quotes
 
 
 def test_a_blind_spot_becomes_a_check_that_catches_the_fault(lantern, proxy):

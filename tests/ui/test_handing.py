@@ -1,7 +1,6 @@
 """From fourteen rows that failed to one defect, at another tracker, closed there, retested here."""
 
 import pytest
-from selenium.webdriver.support.ui import Select
 from sqlalchemy import delete
 
 from lantern.core.plans.model import Pick, Plan
@@ -69,7 +68,7 @@ def test_fourteen_rows_are_one_defect_that_is_closed_elsewhere_and_retested_here
     lantern.press("Raise the defect")
     until(lambda: "/defects/" in lantern.driver.current_url, "the defect")
     defect = lantern.driver.current_url
-    assert len(lantern.all("[data-role=sighting]")) == ROWS
+    until(lambda: len(lantern.all("[data-role=sighting]")) == ROWS, "all rows as its sightings")
 
     # It goes over, and is taken there.
     lantern.press("Hand over to The slate")
@@ -83,7 +82,7 @@ def test_fourteen_rows_are_one_defect_that_is_closed_elsewhere_and_retested_here
 
     # There it is closed, with a word.
     lantern.driver.get(f"{address}/items/{item.id}")
-    Select(lantern.one("select[name=state]")).select_by_value("closed")
+    lantern.select("select[name=state]", "closed")
     lantern.fill("input[name=fixed_in]", "summer")
     lantern.press("Save")
     proxy.rules.clear()  # the fault is mended

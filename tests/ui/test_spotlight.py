@@ -3,8 +3,7 @@
 from dataclasses import replace
 from itertools import cycle, islice
 
-import pytest
-from bench.verdicts.proxy import Proxy, Rule, put
+from bench.verdicts.proxy import Rule, put
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -17,14 +16,6 @@ from tests.ui.pages import until
 
 PRICES = ("€ 5.40", "€ 21.40", "€ 6.10")
 WRONG = Rule("POST /quote", after=put(r"(€ \d+\.\d)\d", r"\g<1>9"))
-
-
-@pytest.fixture
-def proxy(lantern):
-    """Stands between browser and desk, which does not know what it alters."""
-    proxy = Proxy(lantern.stack.desk_address)
-    yield proxy
-    proxy.close()
 
 
 def quotes(stack, proxy, name, count=3):

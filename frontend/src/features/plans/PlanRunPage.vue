@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { ChevronDown } from '@lucide/vue'
 import { useNow } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import ReportButton from '@/features/reports/ReportButton.vue'
 import { api, ask, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useBrowserTitles } from '@/api/queries'
@@ -24,12 +23,6 @@ import { usePlanRun } from './usePlan'
 import { over, roughly, share, span, tally, total } from './words'
 
 /** One run of a plan: its matrix as it fills, one verdict, and what went otherwise than before. */
-/** What a run of a plan is taken out as. */
-const FORMS = [
-  ['report.html', 'HTML report'],
-  ['junit.xml', 'JUnit XML'],
-  ['record.json', 'JSON'],
-] as const
 const id = useRouteId()
 const router = useRouter()
 const query = usePlanRun(id)
@@ -86,20 +79,7 @@ const failed = computed(() => BAD.slice(0, 2).some((one) => run.value?.casts[one
         </h1>
         <Outcome :outcome="run.state" class="text-base" data-role="plan-state" />
         <div class="ml-auto flex shrink-0 gap-2">
-          <Menu v-if="!going" as="div" class="relative">
-            <MenuButton class="button">Take out <ChevronDown :size="14" aria-hidden="true" /></MenuButton>
-            <MenuItems class="floating absolute right-0 z-10 mt-1 w-56 p-1 text-sm">
-              <MenuItem v-for="[file, called] in FORMS" :key="file" v-slot="{ active }">
-                <a
-                  class="block rounded px-2 py-1"
-                  :class="active && 'bg-sunk'"
-                  :href="`/api/plan-runs/${id}/${file}`"
-                  download
-                  >{{ called }}</a
-                >
-              </MenuItem>
-            </MenuItems>
-          </Menu>
+          <ReportButton v-if="!going" what="plan run" :of="id" />
         </div>
         <div v-if="mayChange()" class="flex shrink-0 gap-2">
           <button v-if="going" class="button button-bad" data-role="cancel-all" @click="cancel()">

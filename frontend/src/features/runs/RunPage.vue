@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { ChevronDown } from '@lucide/vue'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
+import ReportButton from '@/features/reports/ReportButton.vue'
 import { api, ask, mayChange, session } from '@/api/client'
 import { useEarlierResults, useResults, useRun } from '@/api/queries'
 import RaiseDefect from '@/features/defects/RaiseDefect.vue'
@@ -22,15 +21,6 @@ import LiveRow from './LiveRow.vue'
 import RunPages from './RunPages.vue'
 import { vScrolls } from '@/shared/scrolls'
 
-/** What a run is taken out as. */
-const FORMS = [
-  ['report.html', 'HTML report'],
-  ['report.md', 'Markdown, for pasting'],
-  ['junit.xml', 'JUnit XML'],
-  ['rows.csv', 'Rows as CSV'],
-  ['rows.xlsx', 'Rows as XLSX'],
-  ['rows.ods', 'Rows as ODS'],
-] as const
 const route = useRoute()
 const id = useRouteId()
 const run = useRun(id)
@@ -162,20 +152,7 @@ const { act: cancel } = useAct(() =>
           <button class="button" :aria-pressed="paging" @click="paging = !paging">
             {{ paging ? 'Results' : 'Saved pages' }}
           </button>
-          <Menu as="div" class="relative">
-            <MenuButton class="button">Take out <ChevronDown :size="14" aria-hidden="true" /></MenuButton>
-            <MenuItems class="floating absolute right-0 mt-1 w-56 p-1 text-sm">
-              <MenuItem v-for="[file, words] in FORMS" :key="file" v-slot="{ active }">
-                <a
-                  class="block rounded px-2 py-1"
-                  :class="active && 'bg-sunk'"
-                  :href="`/api/runs/${id}/${file}`"
-                  download
-                  >{{ words }}</a
-                >
-              </MenuItem>
-            </MenuItems>
-          </Menu>
+          <ReportButton what="run" :of="id" />
         </div>
       </div>
       <p class="mb-3 flex flex-wrap gap-x-5 gap-y-1 text-sm text-soft">

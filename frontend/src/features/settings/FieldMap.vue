@@ -71,8 +71,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
           class="mb-1 grid grid-cols-[10rem_1fr] items-center gap-2"
           >{{ called(part) }}
           <input
-            class="field py-0.5"
             v-held="map.fields[part] ?? ''"
+            class="field py-0.5"
             :name="`path-${part}`"
             placeholder="not told"
             @change="setPath(part, typed($event))"
@@ -87,8 +87,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
             class="mb-1 grid grid-cols-[10rem_1fr] items-center gap-2"
             >{{ word }}
             <input
-              class="field py-0.5"
               v-held="map.words?.[part]?.[word] ?? ''"
+              class="field py-0.5"
               :name="`word-${part}-${word}`"
               :placeholder="word"
               @change="setWord(part, word, typed($event))"
@@ -124,8 +124,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value
           <label class="mb-1 grid grid-cols-[10rem_1fr] items-center gap-2"
             >in every new item
             <input
-              class="field py-0.5"
               v-held="fixed"
+              class="field py-0.5"
               name="fixed"
               placeholder='{"project": "KILN"}'
               @change="setFixed(typed($event))"

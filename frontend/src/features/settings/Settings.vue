@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { api, ask, isLead, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
+import ReportOrders from '@/features/reports/ReportOrders.vue'
 import Draft from '@/shared/Draft.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { saved } from '@/shared/conflicts'
@@ -268,6 +269,7 @@ const { act: keepSecret } = useAct(
     <ProjectPart />
     <PeoplePart />
     <MailPart v-if="isLead()" />
+    <ReportOrders v-if="isLead()" />
     <HooksPart v-if="isLead()" />
     <TrackersPart v-if="isLead()" />
     <RemotesPart v-if="isLead()" />

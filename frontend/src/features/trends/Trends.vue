@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
+import ReportButton from '@/features/reports/ReportButton.vue'
 import { api, ask } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
@@ -77,6 +78,7 @@ const last = (test: Test) => test.runs.at(-1)!
     <div class="mb-4 flex flex-wrap items-center gap-3">
       <h1 class="heading">Trends</h1>
       <RouterLink class="ml-auto text-sm underline" to="/requirements">Requirements</RouterLink>
+      <ReportButton v-if="told?.days.length" what="trends" :days="days" />
       <label class="text-sm text-soft"
         >the last
         <select v-model="days" class="field ml-1 w-auto" aria-label="How many days">

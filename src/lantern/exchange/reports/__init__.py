@@ -64,6 +64,12 @@ FORMS: dict[str, Form] = {
         templated=False,
     ),
     "csv": Form("Rows (CSV)", "text/csv", lambda t, _, __: rows.csv(t), templated=False),
+    "ods": Form(
+        "Rows (ODS)",
+        "application/vnd.oasis.opendocument.spreadsheet",
+        lambda t, _, __: rows.ods(t),
+        templated=False,
+    ),
     "json": Form("JSON", "application/json", lambda t, _, __: _json(t), templated=False),
     "xml": Form("JUnit XML", "application/xml", lambda t, _, __: _junit(t), templated=False),
 }

@@ -13,7 +13,7 @@ from openpyxl.utils import get_column_letter
 from lantern.core.review.records import RunRecord, Told, TrendRecord
 from lantern.core.review.tables import SENTENCES, sentences_of, table_of, table_of_all
 from lantern.exchange import csv_rows
-from lantern.exchange.sheets import text_cell
+from lantern.exchange.sheets import FORMATS, text_cell
 
 Line = Mapping[str, str]
 WIDEST = 60
@@ -53,6 +53,11 @@ def csv(told: Told) -> bytes:
     """Return the rows as CSV; what a page says may look like a formula, which is escaped."""
     columns, lines = table(told)
     return csv_rows.write(columns, lines, escape=True).encode()
+
+
+def ods(told: Told) -> bytes:
+    """Return the rows as a spreadsheet of OpenDocument."""
+    return FORMATS["ods"].write(*table(told))
 
 
 def xlsx(told: Told) -> bytes:

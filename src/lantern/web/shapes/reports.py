@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 
 from pydantic import Field
 
 from lantern.store.reporting import MOST_DAYS, What
 from lantern.web.shapes.base import Query, Shape
+from lantern.web.shapes.schedules import ScheduleBody
 
 
 class ReportAsk(Query):
@@ -81,7 +81,7 @@ class OrderIn(Shape):
     report: ReportIn
     plan: int | None = None
     people: list[int] = Field(max_length=200)
-    schedule: dict[str, Any]
+    schedule: ScheduleBody
 
 
 class OrderOut(Shape):
@@ -94,7 +94,7 @@ class OrderOut(Shape):
     plan_name: str
     people: list[int]
     names: list[str]
-    schedule: dict[str, Any]
+    schedule: ScheduleBody
     next_at: datetime | None
 
 

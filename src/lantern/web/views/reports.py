@@ -33,7 +33,7 @@ def _given(asked: Asked) -> Response:
 
 @api.get("/runs/<int:id>/report.<form>", operation_id="exportReport", responses={200: None})
 def report_of_run(path: shapes.ByIdAndForm, query: shapes.ReportAsk) -> Response:
-    """Return a run as a report: html, pdf, docx, md, xlsx, csv, json or xml (JUnit)."""
+    """Return a run as a report: html, pdf, docx, md, xlsx, ods, csv, json or xml."""
     return _given(Asked("run", path.id, query.template, path.form, query.days, query.zone))
 
 
@@ -99,7 +99,7 @@ def _order(session: Session, row: tables.ReportOrder) -> shapes.OrderOut:
         plan_name=plan.name if plan else "",
         people=row.people,
         names=[names[one] for one in row.people if one in names],
-        schedule=row.body,
+        schedule=shapes.ScheduleBody.model_validate(row.body),
         next_at=row.next_at,
     )
 
@@ -127,7 +127,7 @@ def _put(key: int | None, body: shapes.OrderIn) -> Response:
             asked=Asked.read(body.report.model_dump()),
             plan=body.plan,
             people=body.people,
-            schedule=Schedule.read(body.schedule),
+            schedule=Schedule.read(body.schedule.model_dump(mode="json")),
         )
         shape = _order(session, row)
     return reply(shape)
