@@ -42,6 +42,12 @@ def test_who_has_it_how_urgent_it_is_and_where_it_is_fixed_are_in_its_history(cl
     assert {one["author"] for one in told["history"]} == {"Odo Fennick"}
 
 
+def test_defects_of_several_states_are_listed_together(client, defect):
+    change(client, defect, state="in work")
+    for states, count in (("open,in work", 1), ("open", 0), ("fixed,closed", 0)):
+        assert len(client.get("/defects", state=states).json["defects"]) == count
+
+
 def test_what_can_not_be_is_refused_and_nothing_is_half_done(client, defect):
     assert change(client, defect, priority="someday", state="fixed").status_code == 422
     assert change(client, defect, owner_id=99_999).status_code == 404

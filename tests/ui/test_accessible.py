@@ -69,7 +69,7 @@ def test_lists_and_settings_keep_nobody_out(lantern, theme):
 
 
 def test_the_workbench_keeps_nobody_out(lantern, theme):
-    test = tests_named(lantern, "Quotes by clay and cone")
+    test = id_of(lantern, "Quotes by clay and cone")
     lantern.go(f"/tests/{test}")
     until(lambda: len(lantern.sentences()) > 5, "the story")
     lantern.choose(4)
@@ -114,7 +114,7 @@ def test_what_is_judged_keeps_nobody_out(lantern, proxy, theme):
 
 
 def test_reports_and_trackers_keep_nobody_out(lantern, theme):
-    test = tests_named(lantern, "Book a firing")
+    test = id_of(lantern, "Book a firing")
     run = past(lantern.stack.database, test, "pf")[-1]
     found = {}
     lantern.go(f"/runs/{run}")
@@ -130,7 +130,7 @@ def test_reports_and_trackers_keep_nobody_out(lantern, theme):
     assert not any(found.values()), f"by {theme}: {found}"
 
 
-def tests_named(lantern, name):
+def id_of(lantern, name):
     with lantern.stack.database.session() as session:
         return tests.named(session, name).id
 

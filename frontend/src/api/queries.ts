@@ -115,3 +115,6 @@ export const useTable = (test: () => number) =>
     queryFn: () => ask(api.GET('/api/tests/{id}/table', { params: { path: { id: test() } } })),
     enabled: computed(() => test() > 0),
   })
+
+/** What it can be asked of what a change would touch. */
+export type Thing = 'element' | 'page' | 'flow' | 'table' | 'variable' | 'environment'

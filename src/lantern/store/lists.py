@@ -258,7 +258,7 @@ def of_defects(
     """
     query = _DEFECTS
     if state:
-        query = query.filter(Defect.state == state)
+        query = query.filter(Defect.state.in_(state.split(",")))
     if severity:
         query = query.filter(Defect.severity == severity)
     if owner:

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 
 import { ApiProblem, api, ask, mayChange } from '@/api/client'
@@ -19,7 +20,8 @@ import TryCode from './TryCode.vue'
 const TextEditor = defineAsyncComponent(() => import('@/shared/TextEditor.vue'))
 
 /** A flow written in Python: its source, what it takes and gives, and what calls it. */
-const query = useTest(useRouteId())
+const id = useRouteId()
+const query = useTest(id)
 const flow = computed(() => query.data.value)
 const edits = useEdits(flow)
 useHere(() => flow.value?.id ?? 0)
@@ -131,7 +133,9 @@ async function save() {
             </li>
             <li v-if="!flow.gives.length" class="text-soft">nothing</li>
           </ul>
-          <h2 class="mb-1 font-semibold">Called by</h2>
+          <h2 class="mb-1 flex items-center font-semibold">
+            Called by <ImpactButton kind="flow" :of="id" class="ml-auto py-0" />
+          </h2>
           <ul class="mb-4">
             <li v-for="use in uses" :key="use.id">
               <RouterLink class="hover:underline" :to="`/tests/${use.id}?sentence=${use.sentences[0]}`">{{

@@ -20,7 +20,7 @@ const runs = useQuery({
 })
 const defects = useQuery({
   queryKey: ['defects', 'home'],
-  queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open' } } })),
+  queryFn: () => ask(api.GET('/api/defects', { params: { query: { state: 'open,in work' } } })),
 })
 
 /** Drawing is dear to fetch: the rest of the page does not wait for it. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 import { Plus, Trash2 } from '@lucide/vue'
 import { useQueryClient } from '@tanstack/vue-query'
 import { useDebounceFn } from '@vueuse/core'
@@ -360,7 +361,9 @@ const { act: remove } = useAct(() => ask(api.DELETE('/api/elements/{key}', path(
           <p v-else class="mb-2 text-soft">
             No page is saved yet on which these clues could be tried; every run saves some.
           </p>
-          <p class="font-medium">Used by</p>
+          <p class="flex items-center gap-2 font-medium">
+            Used by <ImpactButton kind="element" :of="id" class="ml-auto py-0" />
+          </p>
           <p v-if="!element.uses.length" class="text-soft">No test uses it.</p>
           <ul>
             <li v-for="use in element.uses" :key="use.test" class="wrap-anywhere">

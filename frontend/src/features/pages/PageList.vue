@@ -4,6 +4,7 @@ import { useDebounce } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 import { api, ask, mayChange } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -139,9 +140,10 @@ function at(x: number, y: number) {
         <div class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_19rem]">
           <div class="flex min-h-0 flex-col">
             <div class="flex items-center gap-2 border-b border-line bg-sheet px-3 py-1.5">
-              <h2 class="truncate font-story text-lg">{{ here.page || '(no title)' }}</h2>
+              <h2 class="mr-auto truncate font-story text-lg">{{ here.page || '(no title)' }}</h2>
+              <ImpactButton v-if="here.page" kind="page" :of="here.page" />
               <template v-if="here.saved && mayChange()">
-                <button class="button ml-auto" @click="writing = true">Write a test from it</button>
+                <button class="button" @click="writing = true">Write a test from it</button>
                 <button class="button" @click="taking = true">Take in from this page</button>
               </template>
             </div>

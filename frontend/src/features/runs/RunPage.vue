@@ -177,7 +177,7 @@ const { act: cancel } = useAct(() =>
           >version {{ run.data.value.version
           }}{{ run.data.value.version === run.data.value.baseline ? ' (baseline)' : '' }}</span
         >
-        <span>by {{ run.data.value.run.author || 'the terminal' }}</span>
+        <span>by {{ run.data.value.run.author || (run.data.value.run.plan_run ? 'a plan' : 'the terminal') }}</span>
       </p>
       <p
         v-if="run.data.value.waits_for.length"

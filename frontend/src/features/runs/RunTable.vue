@@ -38,7 +38,7 @@ function tally(rows: Record<string, number>): string {
     </template>
     <template #outcome="{ row }"><Outcome :outcome="row.state" /></template>
     <template #rows="{ row }">{{ tally(row.rows) }}</template>
-    <template #by="{ row }">{{ row.author || 'terminal' }}</template>
+    <template #by="{ row }">{{ row.author || (row.plan_run ? 'a plan' : 'terminal') }}</template>
     <template #time="{ row }">{{ seconds(between(row.started_at, row.ended_at)) }}</template>
     <template #when="{ row }"
       ><span :title="exact(row.queued_at)">{{ ago(row.queued_at) }}</span></template

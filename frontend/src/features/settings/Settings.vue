@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 import { api, ask, isLead, mayChange } from '@/api/client'
 import type { Shapes } from '@/api/client'
 import { useEnvironments } from '@/api/queries'
@@ -126,6 +127,7 @@ const { act: keepSecret } = useAct(
                   aria-label="Name"
                   @save="changeText(one, 'name', $event)"
                 />
+                <ImpactButton kind="environment" :of="one.id" class="mt-1" />
               </td>
               <td>
                 <Draft
@@ -191,6 +193,7 @@ const { act: keepSecret } = useAct(
                   >
                     Delete
                   </button>
+                  <ImpactButton v-if="variable.name in one.variables" kind="variable" :of="variable.name" />
                   <button
                     v-if="variable.name in one.variables && isLead()"
                     type="button"

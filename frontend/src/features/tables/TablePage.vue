@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 import { computed } from 'vue'
 
 import { mayChange } from '@/api/client'
@@ -39,6 +40,7 @@ const usedBy = computed(() => shared.data.value?.used_by ?? [])
         <span class="text-sm text-soft">{{
           usedBy.length ? `used by ${usedBy.join(', ')}` : 'no test uses it yet'
         }}</span>
+        <ImpactButton kind="table" :of="table.id" />
       </div>
       <RowsGrid class="min-h-0 flex-1" :test="table" :edits="edits" :fixed="!mayChange()" />
     </template>

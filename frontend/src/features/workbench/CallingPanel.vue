@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import type { Test } from '@/api/client'
 
 import type { Edits } from '@/features/editing/useEdits'
+import ImpactButton from '@/features/impact/ImpactButton.vue'
 
 /** What a flow takes and gives, and who calls it: changes reach every call in one act. */
 const props = defineProps<{ test: Test; edits: Edits; fixed: boolean }>()
@@ -119,7 +120,9 @@ function save() {
       <p v-if="kept.length === 0" class="text-soft">Keep a value in the flow to give it back.</p>
     </fieldset>
     <section aria-label="Called by">
-      <p class="mb-1 font-semibold">Called by</p>
+      <p class="mb-1 flex items-center gap-2 font-semibold">
+        Called by <ImpactButton kind="flow" :of="test.id" class="py-0" />
+      </p>
       <ul>
         <li v-for="one in callers" :key="one.id" class="truncate">
           <RouterLink class="hover:underline" :to="`/tests/${one.id}?sentence=${one.sentences[0]}`">{{

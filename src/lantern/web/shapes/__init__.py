@@ -10,6 +10,7 @@ from lantern.web.shapes.drawings import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.elements import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.flows import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.hooks import *  # noqa: F403
+from lantern.web.shapes.impact import *  # noqa: F403
 from lantern.web.shapes.joined import *  # noqa: F403
 from lantern.web.shapes.keeping import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.mail import *  # noqa: F403

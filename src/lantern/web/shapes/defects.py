@@ -41,6 +41,8 @@ class DefectList(Shape):
 class DefectsAsk(Query):
     """Which defects to list: `order` is newest, changed, severity or priority, `owner` 0 for any.
 
+    `state` may be several, with commas between.
+
     `after` is the `next` of the page before.
     """
 

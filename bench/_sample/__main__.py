@@ -1,4 +1,4 @@
-"""`python -m bench.sample`: plays the sample project on the Kiln Desk, and keeps what came of it.
+"""`python -m bench._sample`: plays the sample project on the Kiln Desk, and keeps what came of it.
 
 What is written is shipped with the demo (`src/lantern/demo/team/plays`): results as they were, with
 times relative to the beginning of their row, and the pictures of failures and of each row's end.
