@@ -46,7 +46,7 @@ def test_the_pieces_are_the_whole_text_and_what_is_the_same_is_in_both(expected,
     made = difference(expected, found)
     assert "".join(one.text for one in made.expected) == expected
     assert "".join(one.text for one in made.found) == found
-    same = [[one.text for one in side if one.same] for side in (made.expected, made.found)]
+    same = ["".join(one.text for one in side if one.same) for side in (made.expected, made.found)]
     assert same[0] == same[1]
 
 

@@ -290,7 +290,10 @@ class Lantern:
         return [" ".join(text.split()) for text in self.driver.execute_script(said, css)]
 
     def select(self, css, option):
-        """Choose an option of a native list, by its text."""
+        """Choose an option of a native list, by its text, once it is there."""
+
+        has = "return [...arguments[0].options].some((one) => one.text === arguments[1])"
+        until(lambda: self.driver.execute_script(has, self.one(css), option), f"{option} in {css}")
         Select(self.one(css)).select_by_visible_text(option)
 
     def choose_rows(self, which):

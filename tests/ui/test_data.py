@@ -137,7 +137,7 @@ def test_pairs_are_designed_with_a_constraint_and_three_ticked_rows_run(lantern)
     lantern.choose_rows("ticked")
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "passed", "the run's end", 60)
-    assert "3 of 3 rows" in lantern.one("[aria-label=Drawer]").text
+    until(lambda: "3 of 3 rows" in lantern.one("[aria-label=Drawer]").text, "all rows told")
 
 
 def test_a_variable_is_renamed_with_its_places_shown_and_a_limit_holds_for_every_test(lantern):

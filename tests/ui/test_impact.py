@@ -12,7 +12,7 @@ def test_what_an_element_touches_is_seen_before_it_is_changed(lantern):
         name = "Touched every night"
         plans.create(session, name, Plan((Pick("test", test=test.id),)), odo)
     lantern.sign_in()
-    lantern.go("/pages?element=demo-ask")
+    lantern.go("/pages?page=Quote - Kiln Desk&element=demo-ask")
     until(
         lambda: len(lantern.all("[data-role=touches]")) == 2, "that of the page, and of the element"
     )
@@ -25,4 +25,5 @@ def test_what_an_element_touches_is_seen_before_it_is_changed(lantern):
 
     lantern.go("/settings")
     lantern.press("Touches…")
-    until(lambda: "Kiln Desk touches" in lantern.one("[data-role=impact]").text, "the environment")
+    until(lambda: "A change of" in lantern.one("[data-role=impact]").text, "the environment")
+    assert "Book a firing" in lantern.one("[data-role=impact]").text
