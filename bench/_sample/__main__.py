@@ -123,7 +123,8 @@ def _told(session: Session, key: int, address: str, pictures: dict[str, bytes]) 
         "message": row.message,
         "runs": {run.test_name: _run(session, run, pictures) for run in runs},
     }
-    return json.loads(json.dumps(found, default=str).replace(address, DESK))
+    told: dict[str, Any] = json.loads(json.dumps(found, default=str).replace(address, DESK))
+    return told
 
 
 def _run(session: Session, run: Run, pictures: dict[str, bytes]) -> dict[str, Any]:
@@ -138,7 +139,9 @@ def _run(session: Session, run: Run, pictures: dict[str, bytes]) -> dict[str, An
 
 def _cast(session: Session, cast: Cast, pictures: dict[str, bytes]) -> dict[str, Any]:
     rows = session.scalars(select(Result).filter_by(cast_id=cast.id).order_by(Result.id)).all()
-    begun = min([one.at for one in rows] + [cast.started_at])  # those of an earlier taking as well
+    assert cast.started_at, "a row of a run that is over has begun"
+    assert cast.ended_at, "and ended"
+    begun = min(*(one.at for one in rows), cast.started_at)  # those of an earlier taking as well
     told = []
     for place, one in enumerate(rows):
         shown = one.outcome == "failed" or place == len(rows) - 1

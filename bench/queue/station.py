@@ -54,6 +54,7 @@ class Browsers:
 
     engines = ("chromium",)
     version = FakeEngine.version
+    printer = ""
 
     def __init__(self, engine: FakeEngine) -> None:
         self._engine = engine
