@@ -23,6 +23,7 @@ export const router = createRouter({
     { path: '/tests/:id(\\d+)/blind-spots', component: () => import('./features/blind/BlindSpots.vue') },
     { path: '/blind-spots', component: () => import('./features/blind/BlindList.vue') },
     { path: '/flows', component: () => import('./features/flows/FlowList.vue') },
+    { path: '/visits/:id(\\d+)', component: () => import('./features/visits/VisitPage.vue') },
     { path: '/code/:id(\\d+)', component: () => import('./features/flows/CodePage.vue') },
     { path: '/pages', component: () => import('./features/pages/PageList.vue') },
     { path: '/data', component: () => import('./features/tables/TableList.vue') },

@@ -18,19 +18,23 @@ LARGEST = 25 * 1024 * 1024
 """Bytes of the largest file that is kept with a test."""
 
 
-def put(session: Session, test_id: int, name: str, content: bytes) -> TestFile:
-    """Keep a file under its name, in place of an older one; raises BadInput."""
+def named(name: str, content: bytes) -> tuple[str, str]:
+    """Return the name and the kind (MIME) under which a file is kept; raises BadInput."""
     name = PurePath(name.replace("\\", "/")).name.strip()[:255]
     if not name or name in (".", ".."):
         raise BadInput("A file needs a name.", where="file")
     if len(content) > LARGEST:
         raise BadInput(
-            f"{name} has {len(content) / 1024 / 1024:.0f} MB; "
-            f"up to {LARGEST >> 20} MB are kept with a test.",
+            f"{name} has {len(content) / 1024 / 1024:.0f} MB; up to {LARGEST >> 20} MB are kept.",
             where=name,
-            hint="Give a smaller file that serves the test as well.",
+            hint="Give a smaller file that serves as well.",
         )
-    mime = mimetypes.guess_type(name)[0] or "application/octet-stream"
+    return name, mimetypes.guess_type(name)[0] or "application/octet-stream"
+
+
+def put(session: Session, test_id: int, name: str, content: bytes) -> TestFile:
+    """Keep a file under its name, in place of an older one; raises BadInput."""
+    name, mime = named(name, content)
     kept = session.get(TestFile, (test_id, name)) or TestFile(test_id=test_id, name=name)
     kept.digest, kept.size = pictures.keep(session, content, mime), len(content)
     session.add(kept)

@@ -36,6 +36,7 @@ SHOWN = """
 SELECT picture AS digest FROM results WHERE picture <> ''
 UNION ALL SELECT picture FROM saved_pages WHERE picture <> ''
 UNION ALL SELECT picture FROM defects WHERE picture <> ''
+UNION ALL SELECT digest FROM defect_files
 UNION ALL SELECT digest FROM test_files"""
 NAMED = """
 UNION ALL SELECT f.value #>> '{}' FROM runs, jsonb_each(runs.files) f

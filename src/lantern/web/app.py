@@ -61,6 +61,7 @@ from lantern.web.views import (
     trends,
     verdicts,
     versions,
+    visits,
 )
 
 log = structlog.get_logger()
@@ -98,6 +99,7 @@ VIEWS = (
     reports,
     comments,
     versions,
+    visits,
     texts,
 )
 """The resources of the API."""

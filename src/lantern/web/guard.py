@@ -29,7 +29,7 @@ OPEN = frozenset(
 JOINED = "/api/joined/"
 """Where paths begin that are for stations that joined, and for nobody else."""
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
-OWN = re.compile(r"/api/(sign-out|me/password|me/tokens(/\d+)?|notices/seen)")
+OWN = re.compile(r"/api/(sign-out|me/password|me/(tokens|filters)(/\d+)?|notices/seen)")
 """What everybody does for themselves, viewers too."""
 ASKING = frozenset({"/api/plans/outlook", "/api/schedules/preview"})
 """What is asked with a body, and changes nothing."""

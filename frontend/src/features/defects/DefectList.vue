@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useDebounce, useLocalStorage } from '@vueuse/core'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, ask, session } from '@/api/client'
 import { useCatalogue } from '@/api/queries'
 import Empty from '@/shared/Empty.vue'
 import ListHead from '@/shared/ListHead.vue'
 import ListTable from '@/shared/ListTable.vue'
+import SavedFilters from '@/shared/SavedFilters.vue'
 import Trouble from '@/shared/Trouble.vue'
 import { usePaged } from '@/shared/lists'
 import type { Column } from '@/shared/lists'
@@ -41,6 +42,18 @@ const defects = usePaged(
     ),
   (page) => page.defects,
 )
+const now = computed(() => ({
+  q: words.value,
+  state: state.value,
+  severity: severity.value,
+  mine: mine.value ? 'yes' : '',
+}))
+function choose(values: Record<string, string>) {
+  words.value = values.q ?? ''
+  state.value = values.state ?? ''
+  severity.value = values.severity ?? ''
+  mine.value = values.mine === 'yes'
+}
 const COLUMNS: Column[] = [
   { id: 'number', title: 'No.', order: 'newest', falling: true, class: 'text-soft' },
   { id: 'title', title: 'Title', class: 'max-w-96' },
@@ -81,6 +94,7 @@ const COLUMNS: Column[] = [
         </button>
       </template>
     </ListHead>
+    <SavedFilters view="defects" :now="now" @choose="choose" />
     <Trouble :error="defects.error.value" />
     <Empty
       v-if="defects.first.value && defects.rows.value.length === 0"

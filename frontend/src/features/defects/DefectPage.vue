@@ -18,6 +18,7 @@ import { say } from '@/shared/notes'
 import { ago, exact } from '@/shared/times'
 import { useRouteId } from '@/shared/routeId'
 
+import DefectFiles from './DefectFiles.vue'
 import HandedOver from './HandedOver.vue'
 
 const queries = useQueryClient()
@@ -88,7 +89,7 @@ const { act: retest, busy: retesting } = useAct(() => ask(api.POST('/api/defects
   done: ({ runs }) => void router.push(`/runs/${runs[0]}`),
 })
 const WHAT: Record<string, string> = { fixed_in: 'fixed in', title: 'title', notes: 'notes', tracker: 'handed over' }
-const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in', 'tracker'])
+const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in', 'tracker', 'file'])
 </script>
 
 <template>
@@ -226,6 +227,7 @@ const SHORT = new Set(['state', 'severity', 'priority', 'owner', 'fixed_in', 'tr
               @save="save('notes', $event)"
             />
           </label>
+          <DefectFiles :of="id" :files="shown.files" />
           <Comments place="defect" :of="id" />
         </div>
         <aside class="flex flex-col gap-4">

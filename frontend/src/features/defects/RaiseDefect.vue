@@ -107,6 +107,25 @@ const same = (id: number) => act(id)
           <button class="button" :disabled="busy" @click="same(one.id)">It is this one</button>
         </div>
       </div>
+      <div v-if="draft.data.value.alike.length" class="mb-4 rounded-md border border-line p-3" data-role="alike">
+        <p class="mb-2 text-sm font-medium">It looks like what was raised elsewhere:</p>
+        <div
+          v-for="one in draft.data.value.alike"
+          :key="one.defect.id"
+          class="flex items-center gap-3 py-1 text-sm"
+        >
+          <span class="min-w-0 flex-1"
+            ><span class="block truncate"
+              >Defect {{ one.defect.id }} ({{ one.defect.state }}): {{ one.defect.title }}</span
+            ><span class="block truncate text-xs text-soft"
+              >{{ Math.round(one.share * 100) }} % alike<template v-if="one.why.length"
+                >: {{ one.why.join(', ') }}</template
+              ></span
+            ></span
+          >
+          <button class="button" :disabled="busy" @click="same(one.defect.id)">It is this one</button>
+        </div>
+      </div>
       <form class="flex flex-col gap-3" @submit.prevent="raise" @input="keep" @change="keep">
         <div class="flex gap-3">
           <label class="flex-1 text-sm"

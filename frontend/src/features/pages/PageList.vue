@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import ImpactButton from '@/features/impact/ImpactButton.vue'
+import VisitButton from '@/features/visits/VisitButton.vue'
 import { api, ask, mayChange } from '@/api/client'
 import Empty from '@/shared/Empty.vue'
 import Trouble from '@/shared/Trouble.vue'
@@ -96,7 +97,9 @@ function at(x: number, y: number) {
     >
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
-          <h1 class="heading text-xl">Pages</h1>
+          <h1 class="heading flex items-center text-xl">
+            Pages <VisitButton class="ml-auto py-0.5 font-sans text-sm" />
+          </h1>
           <input
             v-model="words"
             class="field"

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { api, ask, pictureUrl } from '@/api/client'
 import { useFiles } from '@/api/queries'
 import { useAct } from '@/shared/acting'
-import { readFile } from '@/shared/readFile'
+import { useAddingFiles } from '@/shared/addingFiles'
 
 /** The files that this test gives to pages. */
 const props = defineProps<{ test: number; fixed: boolean }>()
@@ -13,26 +13,7 @@ const files = useFiles(computed(() => props.test))
 const path = computed(() => ({ params: { path: { id: props.test } } }))
 
 const stale = () => [['files', props.test]]
-const adding = useAct(
-  async ({ chosen }: { names: string[]; chosen: File[] }) => {
-    for (const file of chosen) {
-      if (file.size > 23 * 1024 * 1024) throw new Error(`${file.name} is larger than 23 MB.`)
-      await ask(
-        api.POST('/api/tests/{id}/files', {
-          ...path.value,
-          body: { name: file.name, content: await readFile(file) },
-        }),
-      )
-    }
-  },
-  { stale },
-)
-async function add(event: Event) {
-  const field = event.target as HTMLInputElement
-  const chosen = [...(field.files ?? [])]
-  await adding.act({ names: chosen.map((file) => file.name), chosen })
-  field.value = ''
-}
+const add = useAddingFiles((body) => ask(api.POST('/api/tests/{id}/files', { ...path.value, body })), stale)
 const { act: remove } = useAct(
   (name: string) =>
     ask(api.DELETE('/api/tests/{id}/files/{name}', { params: { path: { id: props.test, name } } })),

@@ -294,7 +294,15 @@ def _shares(counts: Mapping[str, int]) -> Iterator[Block]:
 
 def _failed(row: RowRecord, run: RunRecord, parts: Template, *, named: bool) -> Iterator[Block]:
     """Yield what a row says that did not plainly pass; `named` says of which test it is."""
-    yield Heading(_row_name(row, run.test if named else ""), 2, row.outcome, f"{row.seconds:.1f} s")
+    yield from _row(row, run.test if named else "")
+    failed = [step for step in row.steps if step.outcome == "failed"]
+    if failed:
+        yield Listed([_sentence(step, "pictures" in parts.parts) for step in failed])
+
+
+def _row(row: RowRecord, test: str) -> Iterator[Block]:
+    """Yield what there is to say of a row as a whole."""
+    yield Heading(_row_name(row, test), 2, row.outcome, f"{row.seconds:.1f} s")
     if row.message:
         yield Words(row.message)
     if row.values:
@@ -302,9 +310,6 @@ def _failed(row: RowRecord, run: RunRecord, parts: Template, *, named: bool) -> 
     if row.kept:
         yield Words("Kept", quiet=True)
         yield Facts(list(row.kept.items()))
-    failed = [step for step in row.steps if step.outcome == "failed"]
-    if failed:
-        yield Listed([_sentence(step, "pictures" in parts.parts) for step in failed])
 
 
 def _row_name(row: RowRecord, test: str) -> str:
@@ -363,14 +368,7 @@ def _facts_of_run(run: RunRecord, _: Template) -> Iterator[Block]:
 
 def _rows_of_run(run: RunRecord, parts: Template) -> Iterator[Block]:
     for row in run.rows:
-        yield Heading(_row_name(row, ""), 2, row.outcome, f"{row.seconds:.1f} s")
-        if row.message:
-            yield Words(row.message)
-        if row.values:
-            yield Facts(list(row.values.items()))
-        if row.kept:
-            yield Words("Kept", quiet=True)
-            yield Facts(list(row.kept.items()))
+        yield from _row(row, "")
         steps = [_sentence(step, "pictures" in parts.parts) for step in row.steps]
         if steps:
             yield Listed(steps, counted=True)

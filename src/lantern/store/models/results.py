@@ -191,6 +191,8 @@ class Defect(Base):
     release: Mapped[str]
     picture: Mapped[str] = mapped_column(String(64), server_default="")
     fingerprint: Mapped[str] = mapped_column(String(16), index=True)
+    shown: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """What there was to see of it when it was raised (core.review.alike), {} where unknown."""
     version: Mapped[int] = mapped_column(default=1)
     owner_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     """Who has it, None for nobody."""
@@ -216,3 +218,23 @@ class Sighting(Base):
         ForeignKey("results.id", ondelete="CASCADE"), primary_key=True, index=True
     )
     at: Mapped[datetime] = mapped_column(server_default=Now)
+
+
+class Visit(Base):
+    """One visit to pages that are known, by a run that opens them: after a release, say.
+
+    `pages` holds the title and the address of each, in the order in which they are opened.
+    """
+
+    __tablename__ = "visits"
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), index=True)
+    environment_id: Mapped[int] = mapped_column(
+        ForeignKey("environments.id", ondelete="CASCADE"), index=True
+    )
+    pages: Mapped[list[Any]]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    run: Mapped[Run] = relationship()
+    account: Mapped[Account | None] = relationship(lazy="joined")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Identity, Index, String
+from sqlalchemy import ForeignKey, Identity, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from lantern.store.models.base import Base, Now
@@ -137,3 +137,33 @@ class DefectChange(Base):
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     at: Mapped[datetime] = mapped_column(server_default=Now)
     account: Mapped[Account | None] = relationship(lazy="joined")
+
+
+class DefectFile(Base):
+    """A file that belongs to a defect, kept as pictures are: once, under its digest."""
+
+    __tablename__ = "defect_files"
+
+    defect_id: Mapped[int] = mapped_column(
+        ForeignKey("defects.id", ondelete="CASCADE"), primary_key=True
+    )
+    name: Mapped[str] = mapped_column(String(255), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), index=True)
+    mime: Mapped[str] = mapped_column(String(120))
+    size: Mapped[int]
+    account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=Now)
+    account: Mapped[Account | None] = relationship(lazy="joined")
+
+
+class SavedFilter(Base):
+    """What a person looks for again and again in a list: `view` says in which."""
+
+    __tablename__ = "saved_filters"
+    __table_args__ = (UniqueConstraint("account_id", "view", "name"),)
+
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    account_id: Mapped[int] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    view: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(60))
+    body: Mapped[dict[str, Any]]

@@ -32,3 +32,4 @@ from lantern.web.shapes.texts import *  # noqa: F403 - all of them are meant
 from lantern.web.shapes.trackers import *  # noqa: F403
 from lantern.web.shapes.trends import *  # noqa: F403
 from lantern.web.shapes.versions import *  # noqa: F403 - all of them are meant
+from lantern.web.shapes.visits import *  # noqa: F403

@@ -54,8 +54,19 @@ class DefectsAsk(Query):
     owner: int = 0
 
 
+class AlikeDefect(Shape):
+    """A defect that a failure is likely to be: how likely (0 to 1), and why."""
+
+    defect: DefectBrief
+    share: float
+    why: list[str]
+
+
 class DefectDraft(Shape):
-    """A defect as proposed from a failed step; `same_as` lists defects for the same failure."""
+    """A defect as proposed from a failed step.
+
+    `same_as` lists defects for the same failure, `alike` others that showed and said the same.
+    """
 
     title: str
     severity: str
@@ -67,6 +78,7 @@ class DefectDraft(Shape):
     release: str
     picture: str
     same_as: list[DefectBrief]
+    alike: list[AlikeDefect]
 
 
 class FailureIn(Shape):
@@ -139,6 +151,17 @@ class PassedOut(Shape):
     release: str
 
 
+class DefectFileOut(Shape):
+    """A file that belongs to a defect."""
+
+    name: str
+    size: int
+    digest: str
+    picture: bool
+    author: str
+    at: datetime
+
+
 class DefectOut(Shape):
     """A defect in full; with `passed` it asks to be closed.
 
@@ -158,6 +181,7 @@ class DefectOut(Shape):
     passed: PassedOut | None
     handed: list[HandedOut]
     requirements: list[str]
+    files: list[DefectFileOut]
 
 
 class RetestOut(Shape):
@@ -180,3 +204,31 @@ class DefectChange(Shape):
     priority: str | None = None
     owner_id: int | None = None
     fixed_in: str | None = Field(default=None, max_length=200)
+
+
+class FilterIn(Shape):
+    """What one looks for again and again, as the parameters of a list."""
+
+    view: str = Field(max_length=20)
+    name: str = Field(max_length=200)
+    body: dict[str, str]
+
+
+class FilterOut(Shape):
+    """A saved filter."""
+
+    id: int
+    name: str
+    body: dict[str, str]
+
+
+class FiltersAsk(Query):
+    """Of which list."""
+
+    view: str
+
+
+class FilterList(Shape):
+    """One's own filters of a list, by name."""
+
+    filters: list[FilterOut]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from flask import Response
@@ -9,12 +10,13 @@ from sqlalchemy import Row
 from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Missing
+from lantern.core.review.alike import Shown
 from lantern.core.review.defects import Failure, fingerprint, steps_to_repeat, title
-from lantern.store import defects, handing, lists, tests
+from lantern.store import alike, defect_files, defects, filters, handing, lists, tests
 from lantern.store.database import tell
-from lantern.store.models import Cast, Defect, Handover, Result
+from lantern.store.models import Cast, Defect, DefectFile, Handover, Result
 from lantern.web import shapes
-from lantern.web.context import blueprint, me, reply, services
+from lantern.web.context import blueprint, bytes_of, done, me, reply, services
 
 api = blueprint("defects")
 
@@ -63,6 +65,18 @@ def _out(session: Session, defect: Defect) -> shapes.DefectOut:
         passed=shapes.PassedOut(run=passed.run, release=passed.release) if passed else None,
         handed=[_handed(session, one) for one in handing.of_defect(session, defect.id)],
         requirements=defects.requirements_of(session, defect),
+        files=[_file(one) for one in defect_files.listed(session, defect.id)],
+    )
+
+
+def _file(one: DefectFile) -> shapes.DefectFileOut:
+    return shapes.DefectFileOut(
+        name=one.name,
+        size=one.size,
+        digest=one.digest,
+        picture=one.mime.startswith("image/") and one.mime != "image/svg+xml",
+        author=one.account.name if one.account else "",
+        at=one.at,
     )
 
 
@@ -121,8 +135,18 @@ def draft(path: shapes.ById) -> Response:
             release=run.release,
             picture=result.picture,
             same_as=[_brief(listed[one.id]) for one in known],
+            alike=_alike(session, alike.shown_by(session, failure, result), listed),
         )
     return reply(shape)
+
+
+def _alike(session: Session, now: Shown, known: Collection[int]) -> list[shapes.AlikeDefect]:
+    found = alike.alike(session, now, known)
+    rows = lists.defects_named(session, [one.defect for one in found])
+    return [
+        shapes.AlikeDefect(defect=_brief(rows[one.defect]), share=one.share, why=list(one.why))
+        for one in found
+    ]
 
 
 @api.post("/defects/draft", operation_id="draftOfFailure", responses={200: shapes.DefectDraft})
@@ -144,6 +168,7 @@ def draft_of_failure(body: shapes.FailureIn) -> Response:
             release="",
             picture="",
             same_as=[_brief(listed[one.id]) for one in known],
+            alike=_alike(session, alike.shown_by(session, failure), listed),
         )
     return reply(shape)
 
@@ -172,6 +197,7 @@ def raise_defect(body: shapes.NewDefect) -> Response:
         defect = _made(session, body, failure, environment)
         defect.browser, defect.release = result.cast.version or run.browser, run.release
         defect.picture = result.picture
+        defect.shown = alike.shown_by(session, failure, result).write()
         defects.see(session, defect, result.id, *body.also)
         shape = _out(session, defect)
     return reply(shape)
@@ -258,3 +284,55 @@ def retest_defect(path: shapes.ById) -> Response:
     with services().database.session() as session:
         found = defects.retest(session, _get(session, path.id), me().id)
     return reply(shapes.RetestOut(runs=found))
+
+
+# -- files ----------------------------------------------------------------------------------------
+
+
+@api.post("/defects/<int:id>/files", operation_id="putDefectFile", responses={200: shapes.Done})
+def put_file(path: shapes.ById, body: shapes.FileIn) -> Response:
+    """Keep a file with a defect, in place of an older one of that name."""
+    content = bytes_of(body.content, body.name)
+    with services().database.session() as session:
+        defect_files.put(session, path.id, body.name, content, me().id)
+    return done()
+
+
+@api.delete(
+    "/defects/<int:id>/files/<string:name>", operation_id="deleteDefectFile",
+    responses={200: shapes.Done},
+)  # fmt: skip
+def delete_file(path: shapes.FileName) -> Response:
+    """Remove a file from a defect."""
+    with services().database.session() as session:
+        defect_files.remove(session, path.id, path.name, me().id)
+    return done()
+
+
+# -- filters --------------------------------------------------------------------------------------
+
+
+@api.get("/me/filters", operation_id="listFilters", responses={200: shapes.FilterList})
+def list_filters(query: shapes.FiltersAsk) -> Response:
+    """List one's own saved filters of a list."""
+    with services().database.session() as session:
+        found = filters.of(session, me().id, query.view)
+        shape = shapes.FilterList(filters=[shapes.FilterOut.model_validate(one) for one in found])
+    return reply(shape)
+
+
+@api.post("/me/filters", operation_id="saveFilter", responses={200: shapes.FilterOut})
+def save_filter(body: shapes.FilterIn) -> Response:
+    """Save a filter for oneself, in place of an older one of that name."""
+    with services().database.session() as session:
+        kept = filters.put(session, me().id, body.view, body.name, body.body)
+        shape = shapes.FilterOut.model_validate(kept)
+    return reply(shape)
+
+
+@api.delete("/me/filters/<int:id>", operation_id="deleteFilter", responses={200: shapes.Done})
+def delete_filter(path: shapes.ById) -> Response:
+    """Forget one's own filter."""
+    with services().database.session() as session:
+        filters.drop(session, me().id, path.id)
+    return done()
