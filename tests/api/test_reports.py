@@ -277,6 +277,19 @@ def test_without_a_station_or_with_one_that_fails_it_is_told(database, station):
         assert session.scalars(select(Print)).all() == []
 
 
+def test_where_the_station_that_took_it_died_another_prints_it(database, monkeypatch):
+    """The first offer is taken and nothing comes of it; the second is carried out."""
+    offers = []
+
+    def offered(session, key):
+        offers.append(key)
+        if len(offers) == 2:
+            printing.done(session, key, b"%PDF-2", "")
+
+    monkeypatch.setattr(printing, "offer_print", offered)
+    assert print_pdf(database, b"<p>", patience=3) == b"%PDF-2"
+
+
 def test_what_nobody_wants_any_more_is_not_printed(database):
     printed = []
     carry_out(database, 12345, printed.append)

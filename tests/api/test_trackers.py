@@ -333,6 +333,20 @@ def test_a_tracker_that_can_not_be_is_refused(lead, there, wrong, where):
     assert (answer.status_code, answer.json["where"]) == (422, where)
 
 
+class Echo(BaseHTTPRequestHandler):
+    """Refuses, and says back what it was told to be let in."""
+
+    def do_POST(self):
+        self.rfile.read(int(self.headers["Content-Length"]))
+        self.send_response(403)
+        self.end_headers()
+        said = self.headers["Authorization"]
+        self.wfile.write(f"Not let in: {said}, {said.split()[-1]}".encode())
+
+    def log_message(self, *_):
+        pass
+
+
 class Strange(BaseHTTPRequestHandler):
     """Answers all with what is no item."""
 
@@ -346,17 +360,45 @@ class Strange(BaseHTTPRequestHandler):
         pass
 
 
-def test_an_answer_that_is_no_item_is_told_as_that(client, lead, number, tell):
-    server = HTTPServer(("127.0.0.1", 0), Strange)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    try:
-        hand(client, number, make(lead, f"http://127.0.0.1:{server.server_port}"))
-        tell()
-    finally:
+@pytest.fixture
+def answering():
+    """Serve with a handler; returns the address."""
+    servers = []
+
+    def answering(handler):
+        servers.append(HTTPServer(("127.0.0.1", 0), handler))
+        threading.Thread(target=servers[-1].serve_forever, daemon=True).start()
+        return f"http://127.0.0.1:{servers[-1].server_port}"
+
+    yield answering
+    for server in servers:
         server.shutdown()
         server.server_close()
+
+
+def test_an_answer_that_is_no_item_is_told_as_that(client, lead, number, tell, answering):
+    hand(client, number, make(lead, answering(Strange)))
+    tell()
     [link] = defect(client, number)["handed"]
     assert (link["key"], link["said"]) == ("", "Its answer is no JSON object.")
+
+
+def test_a_token_that_comes_back_in_an_answer_is_shown_to_nobody(
+    client, lead, number, tell, answering
+):
+    tracker = make(lead, answering(Echo))
+    hand(client, number, tracker)
+    tell()
+    shown = client.get(f"/defects/{number}").text
+    shown += lead.get(f"/trackers/{tracker['id']}/messages").text
+    assert "Not let in" in shown
+    assert TOKEN not in shown
+
+
+def test_who_has_not_said_who_they_are_is_not_listened_to_for_long(client):
+    stranger = client.http.application.test_client()
+    long = stranger.post("/api/trackers/told", json={"id": "x" * 70_000})
+    assert (long.status_code, long.json["code"]) == (403, "forbidden")
 
 
 def test_what_waits_while_a_defect_changes_goes_out_after_it(

@@ -15,6 +15,8 @@ from lantern.store.queue import offer_print
 
 PATIENCE = 90.0
 """Seconds within which a document is printed, or is not."""
+AGAIN = 0.4
+"""The share of these after which it is offered once more: who took it may have died."""
 LOOK = 0.2
 OLD = timedelta(hours=1)
 """After which nobody waits for a document any more."""
@@ -36,14 +38,20 @@ def print_pdf(database: Database, html: bytes, patience: float = PATIENCE) -> by
         key = asked.id
         offer_print(session, key)
     try:
-        return _waited(database, key, time.monotonic() + patience)
+        return _waited(database, key, patience)
     finally:
         with database.session() as session:
             session.execute(delete(Print).filter_by(id=key))
 
 
-def _waited(database: Database, key: int, end: float) -> bytes:
-    while time.monotonic() < end:
+def _waited(database: Database, key: int, patience: float) -> bytes:
+    begun = time.monotonic()
+    offered = False
+    while (waited := time.monotonic() - begun) < patience:
+        if not offered and waited > AGAIN * patience:
+            offered = True
+            with database.session() as session:
+                offer_print(session, key)
         with database.session() as session:
             row = session.get(Print, key)
             if row is not None and row.done_at is not None:
@@ -60,7 +68,7 @@ def _waited(database: Database, key: int, end: float) -> bytes:
 def html_of(session: Session, key: int) -> str | None:
     """Return the document that is to be printed, None where nobody wants it any more."""
     row = session.get(Print, key)
-    return row.html.decode() if row else None
+    return row.html.decode() if row and row.done_at is None else None
 
 
 def done(session: Session, key: int, pdf: bytes, said: str) -> None:

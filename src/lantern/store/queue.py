@@ -23,7 +23,9 @@ AT_NIGHT = "17 3 * * *"
 PATIENCE = 3.0
 """Seconds that a worker waits for a connection: through an outage it asks again."""
 LAST = -10
-"""The priority of what nobody waits for."""
+"""The priority of what nobody waits for,"""
+FIRST = 2**31 - 1
+"""and of what somebody waits for with their hands in their lap."""
 
 _offering = App(connector=PsycopgConnector())
 """Offers jobs on the connections of sessions; it opens none of its own."""
@@ -55,7 +57,7 @@ def offer_print(session: Session, print_id: int) -> None:
     """Queue the printing of a document within the session's transaction."""
     connection = session.connection().connection.driver_connection
     _offering.configure_task(
-        PRINT_TASK, allow_unknown=True, queue=PRINTING, connection=connection
+        PRINT_TASK, allow_unknown=True, queue=PRINTING, priority=FIRST, connection=connection
     ).defer(print_id=print_id)
 
 

@@ -26,6 +26,8 @@ OPEN = frozenset(
         "/api/trackers/told",  # signed, which is looked at there
     }
 )
+MOST_OF_STRANGERS = 64 * 1024
+"""Bytes that are read of who has not said who they are."""
 JOINED = "/api/joined/"
 """Where paths begin that are for stations that joined, and for nobody else."""
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -73,6 +75,8 @@ def check() -> None:
     if _open(request.path):
         if request.method not in SAFE and not same_origin():
             raise Forbidden("That request came from another site.")
+        if (request.content_length or 0) > MOST_OF_STRANGERS:
+            raise Forbidden("That is more than anybody says before they are known.")
         return
     kind, _, token = request.headers.get("Authorization", "").partition(" ")
     if request.path.startswith(JOINED):

@@ -18,6 +18,7 @@ from urllib.parse import quote
 
 from lantern.core.review.handing import FieldMap, Seen, item_of, seen
 from lantern.core.storable import read_json
+from lantern.core.values.redaction import redacted
 from lantern.web.outbound import LARGEST, Answer, Unanswered, ask
 from lantern.web.trackers.said import Gone, Untaken
 
@@ -33,6 +34,8 @@ class Rest:
     def __init__(self, address: str, headers: Mapping[str, str], mapping: FieldMap) -> None:
         self._address = address
         self._headers = {"Accept": "application/json", **headers}
+        # What lets Lantern in may come back in an answer, whole or without the word before it.
+        self._secrets = [part for value in headers.values() for part in (value, *value.split())]
         self._mapping = mapping
 
     def create(self, values: Mapping[str, Any], reference: str) -> Seen:
@@ -87,10 +90,11 @@ class Rest:
         try:
             answer = ask(method, address, raw, headers, LARGEST)
         except Unanswered as error:
-            raise Untaken(str(error)) from error
+            raise Untaken(redacted(str(error), self._secrets)) from error
         if answer.taken:
             return answer
         said = f"The answer was {answer.status} {answer.reason}: {_words(answer.body)}".rstrip(": ")
+        said = redacted(said, self._secrets)
         if answer.status in UNKNOWN and address != self._address:
             raise Gone(said, for_good=True)
         raise Untaken(said, for_good=answer.status in WRONG)
