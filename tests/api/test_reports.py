@@ -219,8 +219,11 @@ def test_orders_are_for_leads_checked_and_can_be_dropped(
         assert order(lead, people, **wrong).status_code == 422, wrong
     key = order(lead, people).json["id"]
     body = {"report": plan_run, "plan": make(name="Other")["id"], "people": [people["odo"]]}
-    changed = lead.put(f"/reports/orders/{key}", name="Nightly", schedule=DAILY, **body)
+    body |= {"schedule": DAILY, "version": 1}
+    changed = lead.put(f"/reports/orders/{key}", name="Nightly", **body)
     assert (changed.json["name"], changed.json["names"]) == ("Nightly", ["Odo Fennick"])
+    late = lead.put(f"/reports/orders/{key}", name="Of somebody who read it before", **body)
+    assert (late.status_code, late.json["code"]) == (409, "conflict")
     assert lead.delete(f"/reports/orders/{key}").status_code == 200
     assert lead.get("/reports/orders").json["orders"] == []
 

@@ -224,7 +224,7 @@ def test_a_tracker_that_is_away_is_told_later_and_its_trouble_is_shown(
     [link] = defect(client, number)["handed"]
     assert (link["key"], link["waits"], link["given_up"]) == ("", 1, False)
     assert link["said"].startswith("The answer was 401")
-    body = {name: wrong[name] for name in ("name", "address", "mapping")}
+    body = {name: wrong[name] for name in ("name", "address", "mapping", "version")}
     lead.put(f"/trackers/{wrong['id']}", **body, token=f"Bearer {TOKEN}")
     assert client.post(f"/handovers/{link['id']}/again").status_code == 200
     tell()
@@ -305,7 +305,7 @@ def test_trackers_are_for_leads_and_their_secrets_are_never_told(client, lead, t
     ]
     assert TOKEN not in json.dumps(lead.get("/trackers").json)
     assert SECRET not in json.dumps(lead.get("/trackers").json)
-    moved = {name: tracker[name] for name in ("name", "mapping")}
+    moved = {name: tracker[name] for name in ("name", "mapping", "version")}
     answer = lead.put(f"/trackers/{tracker['id']}", **moved, address="http://elsewhere.example/x")
     assert (answer.status_code, answer.json["where"]) == (422, "token")
     assert lead.post(f"/trackers/{tracker['id']}/try").json == {"said": ""}
@@ -393,6 +393,16 @@ def test_a_token_that_comes_back_in_an_answer_is_shown_to_nobody(
     shown += lead.get(f"/trackers/{tracker['id']}/messages").text
     assert "Not let in" in shown
     assert TOKEN not in shown
+
+
+def test_two_leads_who_change_a_tracker_do_not_overwrite_each_other(lead, tracker):
+    body = {name: tracker[name] for name in ("address", "mapping", "version")}
+    path = f"/trackers/{tracker['id']}"
+    assert lead.put(path, **body, name="Mine").json["version"] == tracker["version"] + 1
+    answer = lead.put(path, **body, name="Theirs")
+    assert (answer.status_code, answer.json["code"]) == (409, "conflict")
+    assert lead.put(path, **{**body, "version": None}, name="Blind").status_code == 422
+    assert lead.get("/trackers").json["trackers"][0]["name"] == "Mine"
 
 
 def test_who_has_not_said_who_they_are_is_not_listened_to_for_long(client):

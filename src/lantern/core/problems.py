@@ -48,6 +48,15 @@ class Conflict(Problem):
     code = "conflict"
 
 
+def check_version(what: str, now: int, read: int) -> None:
+    """Raise Conflict where a thing is not the version any more that its change was made on."""
+    if now != read:
+        raise Conflict(
+            f"{what} was changed by someone else meanwhile.",
+            hint="Look at what it is now; make your change again if it is needed.",
+        )
+
+
 class BuiltOn(Conflict):
     """What is to be taken back was changed again since; a person may insist."""
 

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from lantern.core.plans.schedule import Schedule
-from lantern.core.problems import BadInput, Missing, UnknownName
+from lantern.core.problems import BadInput, Missing, UnknownName, check_version
 from lantern.core.review import trends as core
 from lantern.core.review.records import SlowRecord, StandingRecord, Told, TrendRecord
 from lantern.core.review.reporting import Template, template
@@ -164,11 +164,16 @@ def orders(session: Session) -> Sequence[ReportOrder]:
     return session.scalars(select(ReportOrder).order_by(ReportOrder.name, ReportOrder.id)).all()
 
 
-def order(session: Session, key: int) -> ReportOrder:
-    """Return a report on order; raises Missing."""
-    row = session.get(ReportOrder, key)
+def order(session: Session, key: int, version: int | None = None) -> ReportOrder:
+    """Return a report on order; raises Missing.
+
+    With a `version` it is locked to be changed; raises Conflict where it is not that any more.
+    """
+    row = session.get(ReportOrder, key, with_for_update=version is not None)
     if row is None:
         raise Missing("That report is not on order any more.", where=str(key))
+    if version is not None:
+        check_version(f"“{row.name}”", row.version, version)
     return row
 
 
@@ -195,6 +200,8 @@ def put_order(
         if len(orders(session)) >= MOST_ORDERS:
             raise BadInput(f"Up to {MOST_ORDERS} reports are on order.")
         session.add(row)
+    else:
+        row.version += 1
     session.flush()
     tell(session, "plans")
     return row

@@ -17,7 +17,7 @@ from urllib.parse import urlsplit
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from lantern.core.problems import BadInput, Conflict, Missing
+from lantern.core.problems import BadInput, Conflict, Missing, check_version
 from lantern.core.review import handing
 from lantern.core.review.handing import FieldMap, Seen
 from lantern.store import defects
@@ -49,11 +49,16 @@ def listed(session: Session) -> Sequence[Tracker]:
     return session.scalars(select(Tracker).order_by(Tracker.name, Tracker.id)).all()
 
 
-def get(session: Session, key: int) -> Tracker:
-    """Return a tracker; raises Missing."""
-    tracker = session.get(Tracker, key)
+def get(session: Session, key: int, version: int | None = None) -> Tracker:
+    """Return a tracker; raises Missing.
+
+    With a `version` it is locked to be changed; raises Conflict where it is not that any more.
+    """
+    tracker = session.get(Tracker, key, with_for_update=version is not None)
     if tracker is None:
         raise Missing("There is no such tracker.", where=str(key))
+    if version is not None:
+        check_version(f"“{tracker.name}”", tracker.version, version)
     return tracker
 
 
@@ -90,6 +95,8 @@ def put_tracker(
         if len(listed(session)) >= MOST:
             raise BadInput(f"There are up to {MOST} trackers.")
         session.add(tracker)
+    else:
+        tracker.version += 1
     session.flush()
     tell(session, "defect", id=0)
     return tracker

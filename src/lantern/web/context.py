@@ -58,6 +58,13 @@ def check_still(was: str | None, now: str, where: str) -> None:
         )
 
 
+def need_version(version: int | None) -> int:
+    """Return the version that a change is made on; raises BadInput where it is not said."""
+    if version is None:
+        raise BadInput("Say which version was read.", where="version")
+    return version
+
+
 def need_lead() -> None:
     """Raise Forbidden unless a lead is signed in."""
     if me().role != "lead":

@@ -28,6 +28,7 @@ STATUS = {
     "sign_in_needed": 401,
     "too_many": 429,
     "no_station": 503,
+    "not_printed": 503,
 }
 
 

@@ -41,6 +41,7 @@ const empty = () => ({
 const form = ref<ReturnType<typeof empty> | null>(null)
 /** The one that is changed, 0 for a new one. */
 const editing = ref(0)
+const version = ref<number | null>(null)
 
 function begin() {
   editing.value = 0
@@ -48,6 +49,7 @@ function begin() {
 }
 function edit(one: Order) {
   editing.value = one.id
+  version.value = one.version
   form.value = {
     name: one.name,
     trends: one.report.what === 'trends',
@@ -73,6 +75,7 @@ const {
       plan: trends ? null : (plan?.id ?? null),
       people: people.map((one) => one.id),
       schedule,
+      version: version.value,
     }
     if (!editing.value) return ask(api.POST('/api/reports/orders', { body }))
     return ask(api.PUT('/api/reports/orders/{id}', { params: { path: { id: editing.value } }, body }))

@@ -37,6 +37,7 @@ const plain = (one: Tracker): Shapes['TrackerIn'] => ({
   mapping: JSON.parse(JSON.stringify(one.mapping)) as Shapes['FieldMapShape'],
   enabled: one.enabled,
   every: one.every,
+  version: one.version,
 })
 function edit(one: Tracker) {
   editing.value = one

@@ -128,6 +128,7 @@ class ReportOrder(Base):
     people: Mapped[list[Any]]
     body: Mapped[dict[str, Any]]
     next_at: Mapped[datetime | None] = mapped_column(index=True)
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     account_id: Mapped[int | None] = mapped_column(ForeignKey("accounts.id"), index=True)
     made_at: Mapped[datetime] = mapped_column(server_default=Now)
 

@@ -35,6 +35,7 @@ class Tracker(Base):
     every: Mapped[int] = mapped_column(default=60, server_default="60")
     stand_in: Mapped[bool] = mapped_column(default=False, server_default="false")
     """Whether it is the demo's: where that listens is known anew at each start."""
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     made_at: Mapped[datetime] = mapped_column(server_default=Now)
 
 

@@ -75,13 +75,17 @@ class ReportMailed(Shape):
 
 
 class OrderIn(Shape):
-    """A report on order: of a plan's newest run, or of trends; `schedule` as for plans."""
+    """A report on order: of a plan's newest run, or of trends; `schedule` as for plans.
+
+    To change one it is read as `version`.
+    """
 
     name: str = Field(max_length=200)
     report: ReportIn
     plan: int | None = None
     people: list[int] = Field(max_length=200)
     schedule: ScheduleBody
+    version: int | None = None
 
 
 class OrderOut(Shape):
@@ -96,6 +100,7 @@ class OrderOut(Shape):
     names: list[str]
     schedule: ScheduleBody
     next_at: datetime | None
+    version: int
 
 
 class OrderList(Shape):

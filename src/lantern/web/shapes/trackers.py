@@ -27,7 +27,9 @@ class FieldMapShape(Shape):
 
 
 class TrackerIn(Shape):
-    """A tracker as it is to be; a `token` or `inbox` of null stays as it is, "" is none.
+    """A tracker as it is to be, read as `version` (null for a new one).
+
+    A `token` or `inbox` of null stays as it is, "" is none.
 
     It is asked `every` so many seconds what came of its defects, 0 for never.
     """
@@ -41,6 +43,7 @@ class TrackerIn(Shape):
     mapping: FieldMapShape
     enabled: bool = True
     every: int = 60
+    version: int | None = None
 
 
 class TrackerOut(Shape):
@@ -59,6 +62,7 @@ class TrackerOut(Shape):
     stand_in: bool
     shown: str
     failing: bool
+    version: int
 
 
 class TrackerKind(Shape):

@@ -17,7 +17,16 @@ from lantern.store import models as tables
 from lantern.store import plans, reporting
 from lantern.store.reporting import Asked
 from lantern.web import shapes
-from lantern.web.context import attached, blueprint, done, me, need_lead, reply, services
+from lantern.web.context import (
+    attached,
+    blueprint,
+    done,
+    me,
+    need_lead,
+    need_version,
+    reply,
+    services,
+)
 from lantern.web.reporting import form_of, make
 
 api = blueprint("reports")
@@ -101,6 +110,7 @@ def _order(session: Session, row: tables.ReportOrder) -> shapes.OrderOut:
         names=[names[one] for one in row.people if one in names],
         schedule=shapes.ScheduleBody.model_validate(row.body),
         next_at=row.next_at,
+        version=row.version,
     )
 
 
@@ -122,7 +132,7 @@ def _put(key: int | None, body: shapes.OrderIn) -> Response:
             plans.get(session, body.plan)
         row = reporting.put_order(
             session,
-            fresh if key is None else reporting.order(session, key),
+            fresh if key is None else reporting.order(session, key, need_version(body.version)),
             name=body.name,
             asked=Asked.read(body.report.model_dump()),
             plan=body.plan,

@@ -17,7 +17,16 @@ from lantern.core.review.handing import PARTS, USUAL
 from lantern.store import audit, handing, outbox, tracking
 from lantern.store import models as tables
 from lantern.web import shapes
-from lantern.web.context import Forbidden, blueprint, done, me, need_lead, reply, services
+from lantern.web.context import (
+    Forbidden,
+    blueprint,
+    done,
+    me,
+    need_lead,
+    need_version,
+    reply,
+    services,
+)
 from lantern.web.trackers import KINDS, Untaken, speaking_to
 
 api = blueprint("trackers")
@@ -41,6 +50,7 @@ def _out(session: Session, one: tables.Tracker) -> shapes.TrackerOut:
         every=one.every,
         stand_in=one.stand_in,
         shown=shown,
+        version=one.version,
         failing=bool(newest and newest.tries and newest.state != "sent"),
     )
 
@@ -89,8 +99,11 @@ def _put(which: tables.Tracker | int, body: shapes.TrackerIn) -> Response:
     if body.kind not in KINDS:
         raise UnknownName("kind of tracker", body.kind, KINDS, where="kind")
     with services().database.session() as session:
-        one = tracking.get(session, which) if isinstance(which, int) else which
-        tracking.put_tracker(session, services().vault, one, **body.model_dump())
+        one = which
+        if isinstance(one, int):
+            one = tracking.get(session, one, need_version(body.version))
+        said = body.model_dump(exclude={"version"})
+        tracking.put_tracker(session, services().vault, one, **said)
         told = f"{one.name}, at {urlsplit(one.address).hostname}"
         audit.note(session, "tracker changed", me().name, told, request.remote_addr or "")
         shape = _out(session, one)

@@ -38,6 +38,7 @@ def upgrade() -> None:
         sa.Column("enabled", sa.Boolean, nullable=False, server_default=sa.true()),
         sa.Column("every", sa.Integer, nullable=False, server_default="60"),
         sa.Column("stand_in", sa.Boolean, nullable=False, server_default=sa.false()),
+        sa.Column("version", sa.Integer, nullable=False, server_default="1"),
         _now("made_at"),
     )
     op.create_table(

@@ -22,6 +22,7 @@ def upgrade() -> None:
         sa.Column("people", JSONB, nullable=False),
         sa.Column("body", JSONB, nullable=False),
         sa.Column("next_at", stamp, index=True),
+        sa.Column("version", sa.Integer, nullable=False, server_default="1"),
         sa.Column("account_id", sa.Integer, sa.ForeignKey("accounts.id"), index=True),
         sa.Column("made_at", stamp, nullable=False, server_default=now),
     )
