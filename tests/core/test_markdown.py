@@ -12,7 +12,8 @@ from lantern.core.review.records import (
     RunRecord,
     StepRecord,
 )
-from lantern.core.review.reporting import MOST_FAILED, TEMPLATES, of_run
+from lantern.core.review.reporting import TEMPLATES, of_run
+from lantern.core.review.reporting.parts import MOST_FAILED
 from lantern.exchange.reports import markdown
 from lantern.exchange.reports.markdown import plain
 

@@ -12,7 +12,6 @@ from docx import Document
 from PIL import Image
 
 from lantern.core.problems import BadInput, UnknownName
-from lantern.core.review import reporting
 from lantern.core.review.records import (
     CauseRecord,
     ChangeRecord,
@@ -29,6 +28,7 @@ from lantern.core.review.records import (
     plain,
 )
 from lantern.core.review.reporting import TEMPLATES, template
+from lantern.core.review.reporting.parts import MOST_FAILED
 from lantern.core.review.schema import report_schema
 from lantern.exchange.reports import FORMS
 
@@ -168,7 +168,7 @@ def test_of_many_failures_a_short_report_tells_the_first():
     rows = [RowRecord(n, {}, "failed", 1.0, [FAILED]) for n in range(1, 30)]
     many = RunRecord(1, "Q", "failed", "E", "http://e", "C", "", None, 1.0, rows)
     words = said("md", made("md", many, "short"))
-    assert f"{29 - reporting.MOST_FAILED} more rows did not plainly pass." in words
+    assert f"{29 - MOST_FAILED} more rows did not plainly pass." in words
 
 
 def test_a_template_that_there_is_not_is_told_with_those_there_are():

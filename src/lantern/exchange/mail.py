@@ -16,7 +16,7 @@ from email.utils import format_datetime
 from jinja2 import Environment, PackageLoader
 
 from lantern.core.review.records import PlanRecord, RowRecord, RunRecord, StepRecord
-from lantern.core.review.reporting import MARKS
+from lantern.core.review.reporting.blocks import MARKS
 
 MOST_FAILURES = 10
 """Failures that a mail tells of in full; it says how many more there are."""

@@ -12,7 +12,7 @@ from docx.shared import Cm, Pt, RGBColor
 from docx.text.paragraph import Paragraph
 from PIL import Image
 
-from lantern.core.review.reporting import (
+from lantern.core.review.reporting.blocks import (
     MARKS,
     Block,
     Facts,

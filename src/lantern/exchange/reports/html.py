@@ -11,8 +11,7 @@ from functools import cache
 
 from jinja2 import Environment, PackageLoader, Template
 
-from lantern.core.review import reporting
-from lantern.core.review.reporting import MARKS, Report
+from lantern.core.review.reporting.blocks import MARKS, Report, Strip
 
 POLICY = "default-src 'none'; img-src data:; style-src 'unsafe-inline'"
 """What the file may do when it is opened: show itself. Text of pages under test is hostile."""
@@ -37,6 +36,6 @@ def _template() -> Template:
 
 def write(report: Report, *, paper: bool = False) -> bytes:
     """Return the report as an HTML document; for `paper` all is unfolded, in the light of day."""
-    strips = [one for one in report.blocks if isinstance(one, reporting.Strip)]
+    strips = [one for one in report.blocks if isinstance(one, Strip)]
     text = _template().render(report=report, marks=MARKS, policy=POLICY, paper=paper, strips=strips)
     return text.encode()

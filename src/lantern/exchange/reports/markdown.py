@@ -8,7 +8,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from lantern.core.review.reporting import Block, Facts, Grid, Heading, Item, Listed, Report, Words
+from lantern.core.review.reporting.blocks import (
+    Block,
+    Facts,
+    Grid,
+    Heading,
+    Item,
+    Listed,
+    Report,
+    Words,
+)
 
 _SPECIAL = re.compile(r"([\\`*_{}\[\]()#+!|<>~&-])")
 
