@@ -5,7 +5,7 @@ import type { Facts } from './facts'
 import { candidatesFor } from './lookup'
 import type { Clue } from './lookup'
 import { handleOf } from './nodes'
-import { read as readOf, toChoose, toType } from './reading'
+import { chose as choseAt, read as readOf, toChoose, toType } from './reading'
 
 /** The size of the window, how many frames are in it, and the nodes that could match with their facts. */
 export function look(selector: string, clues: Clue[]): [number[], number, [Element, Facts][]] {
@@ -20,4 +20,5 @@ export const read = (node: Element, property: string): string | null => readOf(h
 export const type = (node: Element, text: string, append: boolean): string =>
   toType(handleOf(node), text, append)
 export const choose = (node: Element, option: string): object => toChoose(handleOf(node), option)
+export const chose = (node: Element): boolean => choseAt(handleOf(node))
 export { scrollOn } from './scrolling'

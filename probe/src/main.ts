@@ -12,7 +12,7 @@ import { lookup } from './lookup'
 import { adopt, handleOf, nodeOf, select, unsureHosts } from './nodes'
 import { beingMade } from './making'
 import { metBy, startMeeting } from './meeting'
-import { read, readAll, toChoose, toType } from './reading'
+import { chose, read, readAll, toChoose, toType } from './reading'
 import { lookForHosts, startReporting } from './reporting'
 import { shown } from './showing'
 import { scrollOn } from './scrolling'
@@ -33,6 +33,7 @@ const probe = {
   read,
   toType,
   toChoose,
+  chose,
   at,
   /** A node at a point: its facts, rivals and all its properties. */
   pick(x: number, y: number, pressable: string, up = 0) {

@@ -18,9 +18,12 @@ export function handleOf(node: Element): number {
 
 /** The node of a number, or null when it has left the document. */
 export function nodeOf(handle: number): Element | null {
-  const node = nodes.get(handle)?.deref()
+  const node = onceOf(handle)
   return node?.isConnected ? node : null
 }
+
+/** The node that a handle was given to, also when the page has taken it away since. */
+export const onceOf = (handle: number): Element | null => nodes.get(handle)?.deref() ?? null
 
 const closed = new WeakMap<Element, ShadowRoot>()
 const asked = new WeakSet<Element>()

@@ -1,7 +1,7 @@
 /** Reading properties of a node, and the few things that are done by script. */
 import { enabled, nameOf, textOf, visible } from './facts'
 import { isTextual } from './fields'
-import { focused, handleOf, nodeOf, parentOf } from './nodes'
+import { focused, handleOf, nodeOf, onceOf, parentOf } from './nodes'
 import { numberOfRows, tableOf } from './tables'
 import { tidy } from './texts'
 
@@ -165,11 +165,37 @@ export function toChoose(handle: number, wanted: string): Choice {
     return { state: 'set', key: '', options: texts }
   }
   list.selectedIndex = before >= 0 ? before : after
+  const waits: Waits = { place, told: false }
+  ;(list as Choosing)[WAITS] = waits
+  list.addEventListener('change', () => (waits.told = true), { once: true, capture: true })
   return {
     state: 'key',
     key: before >= 0 ? 'ArrowDown' : 'ArrowUp',
     options: texts,
   }
+}
+
+interface Waits {
+  place: number
+  told: boolean
+}
+const WAITS = Symbol.for('the choice that waits for its key')
+type Choosing = HTMLSelectElement & { [WAITS]?: Waits }
+
+/**
+ * After the key of `toChoose`: whether the option is chosen. Where the page kept the key for itself
+ * it is chosen without; a list that was changed and then set back by its page is left alone.
+ */
+export function chose(handle: number): boolean {
+  const list = onceOf(handle) as Choosing | null
+  const waits = list?.[WAITS]
+  if (!list || !waits) return true
+  delete list[WAITS]
+  if (waits.told || list.selectedIndex === waits.place) return true
+  if (!list.isConnected || !list.options[waits.place]) return false
+  list.selectedIndex = waits.place
+  tellChoice(list)
+  return true
 }
 
 let choosing = false

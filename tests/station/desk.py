@@ -160,4 +160,7 @@ class Hand:
                 self.stage.take(
                     {"type": "choose", "handle": handle, "frame": frame, "option": option}
                 )
+                break
+        else:
+            raise AssertionError(f"There is no {part} to choose in.")
         self.rest()

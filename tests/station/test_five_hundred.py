@@ -90,8 +90,8 @@ def arrived(recording, wanted):
     done = 4 + len(wanted)
     until(
         lambda: recording.count() >= done,
-        lambda: (done, wanted[-6:], recording.sentences(0)[-8:]),
-        240,
+        lambda: (done, wanted[-6:], recording.sentences(0)[-8:], recording.errors()),
+        60,
     )
 
 

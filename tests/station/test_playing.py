@@ -72,6 +72,28 @@ def test_choosing_fires_one_trusted_change(play, site, option):
     assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
 
 
+KEPT_KEYS = "addEventListener('keydown', (e) => e.preventDefault(), true)"
+ELSEWHERE = "list.onfocus = () => document.querySelector('input').focus()"
+SET_BACK = "list.addEventListener('change', () => setTimeout(() => list.selectedIndex = 0))"
+ANEW = """list.onfocus = () => { const other = list.cloneNode(true); other.onchange = list.onchange
+    list.replaceWith(other) }"""
+
+
+@pytest.mark.parametrize("page", [KEPT_KEYS, ELSEWHERE, SET_BACK, ANEW])
+def test_an_option_is_chosen_once_also_where_its_key_does_not_reach_the_list(play, site, page):
+    """Keys that a page keeps for itself must not leave the list at the option beside it."""
+    site.put(
+        "/",
+        f"""<input><label>Clay <select id=list><option>Pick one<option>Stoneware<option>Raku
+        </select></label><p id=out>none</p><script>let n = 0
+        document.querySelector('select').onchange = (e) =>
+          document.querySelector('p').textContent = `${{e.target.value}} ${{++n}}`
+        {page}</script>""",
+    )
+    notes = play(step("choose", LIST, option="Raku"), check("Raku 1"), elements=[LIST, OUT])
+    assert notes.outcome == "passed", [(r.sentence, r.reason, r.message) for r in notes.results]
+
+
 def test_a_tick_box_drawn_by_its_label_is_ticked_there(play, site):
     site.put(
         "/",

@@ -70,6 +70,9 @@ class Recording:
         document, known = self.document()
         return [sentence(step, known) for step in document.steps[skip:]]
 
+    def errors(self):
+        return [one["message"] for one in self.said if one["type"] == "error"]
+
     def finish(self):
         self.stage.take({"type": "record", "on": False})
         self.stage.close()

@@ -85,10 +85,13 @@ def test_fourteen_rows_are_one_defect_that_is_closed_elsewhere_and_retested_here
     lantern.select("select[name=state]", "closed")
     lantern.fill("input[name=fixed_in]", "summer")
     lantern.press("Save")
+    answered = "return document.querySelector('select[name=state] option[selected]')?.text"
+    until(lambda: lantern.driver.execute_script(answered) == "closed", "closed there")
     proxy.rules.clear()  # the fault is mended
 
     # Here it is closed as well, by whom its history tells; and a retest passes.
     lantern.driver.get(defect)
+    until(lambda: lantern.driver.current_url == defect, "the defect again")
     closed = "return document.querySelector('select[name=state]')?.value"
     until(lambda: lantern.driver.execute_script(closed) == "closed", "closed here as well")
     assert "state: open → closed, The slate" in lantern.one("[data-role=history]").text

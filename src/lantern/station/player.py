@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
+from lantern.browser.choosing import choose
 from lantern.browser.errors import (
     BrowserError,
     BrowserGone,
@@ -322,10 +323,8 @@ class Player:
     def choose(self, request: ask.Choose) -> ask.Chosen:
         """Choose an option of a native list."""
         page = self._page
-        choice = page.probe("toChoose", request.handle, request.option, frame=request.frame)
-        if choice["state"] == "key":
-            page.press_key(choice["key"])
-        elif choice["state"] == "set":
+        choice = choose(page, request.handle, request.option, request.frame)
+        if choice["state"] == "set":
             page.after_input()
         return ask.Chosen(choice["state"] != "missing", tuple(choice["options"]))
 

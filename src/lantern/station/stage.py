@@ -13,6 +13,7 @@ from typing import Annotated, Any
 import structlog
 from pydantic import Field, TypeAdapter
 
+from lantern.browser.choosing import choose
 from lantern.browser.errors import BrowserError, DialogOpen
 from lantern.browser.session import Engine, Session, Window
 from lantern.core.addresses import joined, parts_of
@@ -215,16 +216,10 @@ class Stage:
         page.answer_dialog(accept, text)
 
     def _choose(self, message: ChooseAsked) -> None:
-        page = self._page
-        choice = page.probe(
-            "toChoose",
-            int(message["handle"]),
-            str(message["option"]),
-            frame=str(message.get("frame") or ""),
-        )
-        if choice["state"] == "key":
-            page.press_key(choice["key"])
-        elif choice["state"] == "missing":
+        handle, option = int(message["handle"]), str(message["option"])
+        self._input.settle()  # what was typed before must not overtake the list
+        choice = choose(self._page, handle, option, str(message.get("frame") or ""))
+        if choice["state"] == "missing":
             raise BadInput("That option is not in the list any more.", hint="Open the list again.")
 
     def _give_files(self, message: FilesAsked) -> None:

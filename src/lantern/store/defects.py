@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from lantern.core.problems import BadInput, Conflict, Missing, UnknownName
+from lantern.core.problems import BadInput, Missing, UnknownName, check_version
 from lantern.core.review.defects import PRIORITIES, SEVERITIES, STATES, Failure, fingerprint
 from lantern.store import handing, requirements, runs, tables, tests
 from lantern.store.database import tell
@@ -125,11 +125,7 @@ def change(
     defect = session.scalar(select(Defect).filter_by(id=defect_id).with_for_update(of=Defect))
     if defect is None:
         raise Missing(f"There is no defect {defect_id}.", where=str(defect_id))
-    if defect.version != version:
-        raise Conflict(
-            "The defect was changed by someone else meanwhile.",
-            hint="The newest version is shown now; make your change again if it is needed.",
-        )
+    check_version("The defect", defect.version, version)
     _checked(session, fields)
     for name, value in fields.items():
         before = getattr(defect, name)

@@ -12,6 +12,7 @@ import type { Named } from '@/shared/lists'
 import { say } from '@/shared/notes'
 
 import HookLog from './HookLog.vue'
+import OutsideLine from './OutsideLine.vue'
 
 /** Webhooks: other programs that are told of runs of plans. For leads. */
 type Hook = Shapes['HookOut']
@@ -100,26 +101,17 @@ const told = (one: Hook) =>
       </p>
       <ul>
         <li v-for="one in hooks" :key="one.id" class="border-b border-line px-4 py-2" :data-hook="one.id">
-          <div class="flex items-baseline gap-2">
-            <input
-              type="checkbox"
-              :checked="one.enabled"
-              :aria-label="`Switch on ${one.name}`"
-              @change="put({ ...one, enabled: !one.enabled })"
-            />
-            <b>{{ one.name }}</b>
-            <span class="min-w-0 flex-1 truncate text-soft">{{ one.address }}, when {{ told(one) }}</span>
-            <span v-if="one.failing" class="text-odd">the last one was not taken</span>
-            <button
-              class="button py-0"
-              :aria-expanded="open === one.id"
-              @click="open = open === one.id ? 0 : one.id"
-            >
-              Log
-            </button>
-            <button class="button py-0" @click="edit(one)">Change</button>
-            <button class="button py-0" :aria-label="`Delete ${one.name}`" @click="drop(one)">Delete</button>
-          </div>
+          <OutsideLine
+            :name="one.name"
+            :enabled="one.enabled"
+            :words="`${one.address}, when ${told(one)}`"
+            :failing="one.failing"
+            :logged="open === one.id"
+            @toggle="put({ ...one, enabled: !one.enabled })"
+            @log="open = open === one.id ? 0 : one.id"
+            @change="edit(one)"
+            @drop="drop(one)"
+          />
           <HookLog v-if="open === one.id" :hook="one.id" />
         </li>
       </ul>

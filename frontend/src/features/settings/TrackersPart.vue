@@ -10,6 +10,7 @@ import { useAct } from '@/shared/acting'
 import { say } from '@/shared/notes'
 
 import FieldMap from './FieldMap.vue'
+import OutsideLine from './OutsideLine.vue'
 import SentLog from './SentLog.vue'
 
 /** Outside trackers, to which defects are handed over. For leads. */
@@ -104,6 +105,10 @@ const { act: again } = useAct(
   (id: number) => ask(api.POST('/api/tracker-messages/{id}/again', { params: { path: { id } } })),
   { stale },
 )
+const told = (one: Tracker) =>
+  [one.address, one.every && `asked every ${one.every} s`, one.has_inbox && 'tells by itself']
+    .filter(Boolean)
+    .join(', ')
 /** What is typed stays as it is where nothing is typed in its place. */
 const typed = (event: Event) => (event.target as HTMLInputElement).value || (editing.value ? null : '')
 </script>
@@ -119,34 +124,20 @@ const typed = (event: Event) => (event.target as HTMLInputElement).value || (edi
       <p v-if="query.data.value && !trackers.length && !form" class="px-4 py-3 text-soft">None yet.</p>
       <ul>
         <li v-for="one in trackers" :key="one.id" class="border-b border-line px-4 py-2" :data-tracker="one.name">
-          <div class="flex flex-wrap items-baseline gap-2">
-            <input
-              type="checkbox"
-              :checked="one.enabled"
-              :aria-label="`Switch on ${one.name}`"
-              @change="put({ ...one, enabled: !one.enabled })"
-            />
-            <b>{{ one.name }}</b>
-            <span class="min-w-0 flex-1 truncate text-soft"
-              >{{ one.address
-              }}<template v-if="one.every">, asked every {{ one.every }} s</template
-              ><template v-if="one.has_inbox">, tells by itself</template></span
-            >
+          <OutsideLine
+            :name="one.name"
+            :enabled="one.enabled"
+            :words="told(one)"
+            :failing="one.failing"
+            :logged="open === one.id"
+            @toggle="put({ ...one, enabled: !one.enabled })"
+            @log="open = open === one.id ? 0 : one.id"
+            @change="edit(one)"
+            @drop="asking = one.id"
+          >
             <a v-if="one.shown" class="underline" :href="one.shown" target="_blank">its pages</a>
-            <span v-if="one.failing" class="text-odd">the last message was not taken</span>
-            <button class="button py-0" @click="attempt(one)">Try it</button>
-            <button
-              class="button py-0"
-              :aria-expanded="open === one.id"
-              @click="open = open === one.id ? 0 : one.id"
-            >
-              Log
-            </button>
-            <button class="button py-0" @click="edit(one)">Change</button>
-            <button class="button py-0" :aria-label="`Delete ${one.name}`" @click="asking = one.id">
-              Delete
-            </button>
-          </div>
+            <template #acts><button class="button py-0" @click="attempt(one)">Try it</button></template>
+          </OutsideLine>
           <p v-if="asking === one.id" class="mt-2 flex items-center gap-2" role="alert">
             Defects forget what they are called there.
             <button class="button py-0" @click="drop(one)">Delete it all the same</button>

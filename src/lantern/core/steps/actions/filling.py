@@ -71,6 +71,7 @@ def _choose(call: Call) -> ask.Play[None]:
         if settled or now - start >= call.limit:
             break
         yield from ask.Wait(WAIT)
+        target = yield from call.ready()  # the page may have drawn the list anew
     raise _no_option(call, option, list(offered))
 
 
