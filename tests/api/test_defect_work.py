@@ -147,3 +147,17 @@ def test_two_who_change_it_at_once_are_told_apart(client, app, defect):
     assert wren.patch(f"/defects/{number}", version=version, state="closed").status_code == 409
     told = client.get(f"/defects/{number}").json
     assert [one["what"] for one in told["history"]] == ["priority"]
+
+
+def test_a_password_that_a_person_writes_is_masked_in_what_is_read_and_handed_over(client, defect):
+    """In whatever form it stands; it is not kept in clear either, nor in the history."""
+    number = defect["defect"]["id"]
+    said = "mara signs in with wheel-and-kiln, or %77heel? No: d2hlZWwtYW5kLWtpbG4="
+    masked = "mara signs in with ••••••, or %77heel? No: ••••••"
+    told = change(client, defect, notes=said, title="wheel-and-kiln does not do").json
+    assert (told["notes"], told["defect"]["title"]) == (masked, "•••••• does not do")
+    made = client.post("/comments", place="defect", key=number, text=said).json
+    assert made["text"] == masked
+    anew = client.patch(f"/comments/{made['id']}", text="Try wheel-and-kiln.").json
+    assert anew["text"] == "Try ••••••."
+    assert "wheel-and-kiln" not in client.get(f"/defects/{number}").text

@@ -59,6 +59,7 @@ def test_templates_forms_and_runs_that_there_are_not_are_told(client, run):
     assert client.get("/trends/report.md", zone="Nowhere/There").status_code == 422
     told = client.get("/reports/choices").json
     assert [one["name"] for one in told["templates"]] == ["full", "short", "managers"]
+    assert all(one["told"] and one["of_trends"] != one["told"] for one in told["templates"])
 
 
 def test_what_changed_and_which_defects_there_are_stand_in_it(client, run):

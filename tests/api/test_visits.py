@@ -1,8 +1,11 @@
 """Taking pages in again: what is opened, signed in first, and what it tells afterwards."""
 
+from dataclasses import replace
+
 import pytest
 
 from lantern.core.elements.facts import Facts
+from lantern.core.steps.model import Taken
 from lantern.demo.data import QUOTE, SIGN_IN
 from lantern.demo.team.tests import come_in
 from lantern.store import pages, tests
@@ -84,13 +87,17 @@ def test_what_is_lost_after_a_release_is_told_with_what_it_could_be(client, kept
 
 
 def test_a_flow_that_signs_in_is_played_first_where_it_needs_nothing(client, kept, here, database):
+    assert client.get("/visits").json["signs_in"] == ""
+    asks = replace(come_in(), takes=(Taken("who"),))
     with database.session() as session:
+        tests.create(session, "Come in as somebody", here, None, asks, kind="flow")
         tests.create(session, "Come in", here, None, come_in(), kind="flow")
     visit = start(client, here)
     with database.session() as session:
         run = session.get_one(Run, visit["run"])
         assert run.body["steps"][0]["action"] == "flow"
-        assert run.flows
+        assert [one["name"] for one in run.flows.values()] == ["Come in"]
+    assert client.get("/visits").json["signs_in"] == "Come in"
 
 
 def test_nothing_known_no_place_and_no_visit_are_told(client, here):

@@ -104,10 +104,14 @@ def uses(session: Session, flow_id: int) -> list[Uses]:
 
 def that_signs_in(session: Session, first: str = "") -> str:
     """Return the id of a flow that types a secret, the one of id `first` before others, or ""."""
-    query = select(Test).filter_by(kind=calls.FLOW).order_by(Test.id)
-    found = [flow for flow in session.scalars(query) if _types_a_secret(flow)]
-    ids = [str(flow.id) for flow in found]
+    ids = all_that_sign_in(session)
     return first if first in ids else (ids[0] if ids else "")
+
+
+def all_that_sign_in(session: Session) -> list[str]:
+    """Return the ids of the flows that type a secret, oldest first."""
+    query = select(Test).filter_by(kind=calls.FLOW).order_by(Test.id)
+    return [str(flow.id) for flow in session.scalars(query) if _types_a_secret(flow)]
 
 
 def _types_a_secret(flow: Test) -> bool:

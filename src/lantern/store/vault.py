@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from pathlib import Path
 
 from cryptography.fernet import Fernet, InvalidToken
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from lantern.account import give
 from lantern.core.problems import Problem
+from lantern.core.values.redaction import redacted
 from lantern.store import logs
 from lantern.store.models import Secret
 
@@ -83,6 +85,18 @@ class Vault:
             ) from error
         logs.know(opened.values())
         return opened
+
+    def hide(self, session: Session, text: str) -> str:
+        """Return a text that a person wrote with every secret of every environment masked.
+
+        Comments and defects are read, mailed and handed over by those who must not know them. A
+        secret that was sealed with another key is not known here, and not looked for.
+        """
+        values = set()
+        for sealed in session.scalars(select(Secret.sealed)):
+            with suppress(InvalidToken):
+                values.add(self._fernet.decrypt(sealed).decode())
+        return redacted(text, values)
 
 
 def names(session: Session, environment_id: int) -> list[str]:

@@ -68,6 +68,20 @@ def known(session: Session) -> list[dict[str, str]]:
     return [{"page": found[path], "address": path} for path in sorted(found)][:MOST]
 
 
+def that_signs_in(session: Session) -> tuple[str, str] | None:
+    """Return id and name of the flow that a visit signs in by: one that needs no values given.
+
+    The one that the project plays before others comes first.
+    """
+    before = project_of(session).before
+    ids = sorted(flows.all_that_sign_in(session), key=lambda one: one != before)
+    loaded = calls.load(session, ids)
+    for key in ids:
+        if all(one.default for one in loaded[key].document.takes):
+            return key, loaded[key].name
+    return None
+
+
 def start(session: Session, environment_id: int, account: int) -> Visit:
     """Visit all known pages in an environment; raises Missing, or BadInput where there is none."""
     environment = session.get(Environment, environment_id)
@@ -93,9 +107,9 @@ def _story(session: Session, there: Sequence[dict[str, str]]) -> Document:
         Step(f"v{number}", "open", inputs={"address": literal(one["address"])}, page=one["page"])
         for number, one in enumerate(there, 1)
     ]
-    key = flows.that_signs_in(session)
-    if key and all(one.default for one in calls.load(session, [key])[key].document.takes):
-        steps.insert(0, Step("v0", "flow", flow=key))
+    flow = that_signs_in(session)
+    if flow:
+        steps.insert(0, Step("v0", "flow", flow=flow[0]))
     limits = project_of(session).settings
     return Document(
         tuple(steps), settings=Settings(limit=max(LIMIT, limits.limit), on_failure="go on")

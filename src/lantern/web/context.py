@@ -9,6 +9,7 @@ from typing import Any, cast
 from flask import Response, current_app, g
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from lantern.core.problems import BadInput, Conflict, Problem
 from lantern.store.database import Database
@@ -75,6 +76,11 @@ def blueprint(name: str) -> APIBlueprint:
     """Return a blueprint of the API, with the one shape of errors declared."""
     problems: Any = dict.fromkeys((400, 401, 403, 404, 409, 422, 429), shapes.Problem)
     return APIBlueprint(name, __name__, url_prefix="/api", abp_responses=problems)
+
+
+def safe(session: Session, text: str) -> str:
+    """Return a text that a person wrote without the secrets that stand in it."""
+    return services().vault.hide(session, text)
 
 
 def reply(shape: BaseModel, status: int = 200) -> Response:

@@ -6,6 +6,7 @@ import { useChoices } from './choices'
 /** By which template a report is made, and as which form. */
 const template = defineModel<string>('template', { required: true })
 const form = defineModel<string>('form', { required: true })
+defineProps<{ trends: boolean }>()
 const choices = useChoices()
 const group = useId()
 const whole = computed(
@@ -25,7 +26,7 @@ const whole = computed(
       >
         <input v-model="template" type="radio" :name="group" :value="one.name" />
         <span
-          ><b class="font-semibold">{{ one.title }}</b> <span class="text-soft">{{ one.told }}</span></span
+          ><b class="font-semibold">{{ one.title }}</b> <span class="text-soft">{{ trends ? one.of_trends : one.told }}</span></span
         >
       </label>
       <p v-if="whole" class="text-xs text-soft">This form always holds all of it.</p>

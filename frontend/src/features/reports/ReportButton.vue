@@ -56,7 +56,7 @@ const {
   <button class="button" data-role="report" @click="open = true">Report…</button>
   <Modal v-model:open="open" title="Report" wide>
     <form class="flex flex-col gap-4 text-sm" @submit.prevent="take()">
-      <HowReported v-model:template="template" v-model:form="form" />
+      <HowReported v-model:template="template" v-model:form="form" :trends="what === 'trends'" />
       <Trouble :error="notMade" />
       <div class="flex justify-end">
         <button class="button button-main" :disabled="making">

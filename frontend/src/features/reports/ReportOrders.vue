@@ -141,7 +141,7 @@ function close() {
             >Plan <PickOne v-model="form.plan" class="mt-1" :list="usePlanList" label="Plan"
           /></label>
         </div>
-        <HowReported v-model:template="form.template" v-model:form="form.form" />
+        <HowReported v-model:template="form.template" v-model:form="form.form" :trends="form.trends" />
         <div class="flex items-center gap-2">To <PeopleChips v-model="form.people" /></div>
         <Trouble :error="trouble" />
         <ScheduleForm :key="editing" :schedule="form.schedule" @save="save($event)" @close="close()" />

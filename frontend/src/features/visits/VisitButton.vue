@@ -53,8 +53,14 @@ const {
   </button>
   <Modal v-model:open="open" title="Take the pages in again" wide>
     <p class="mb-3 text-sm text-soft">
-      Each page that is known by its elements is opened once, after signing in where a flow does that; nothing else is
-      done. What would not be found on them any more is told then.
+      Each page that is known by its elements is opened once; nothing else is done. What would not be found on them any
+      more is told then.
+      <template v-if="query.data.value?.signs_in">
+        Before, <b class="font-semibold">{{ query.data.value.signs_in }}</b> signs in.
+      </template>
+      <template v-else-if="query.data.value">
+        No flow signs in without values of its own: pages behind a sign-in are not reached.
+      </template>
     </p>
     <form v-if="mayChange()" class="flex items-end gap-3 text-sm" @submit.prevent="visit()">
       <label

@@ -38,6 +38,7 @@ class Choice(Shape):
     name: str
     title: str
     told: str = ""
+    of_trends: str = ""
     templated: bool = True
 
 

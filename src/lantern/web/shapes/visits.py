@@ -26,10 +26,11 @@ class VisitBrief(Shape):
 
 
 class VisitList(Shape):
-    """The newest visits, and how many pages a new one would open."""
+    """The newest visits, how many pages a new one would open, and by which flow it signs in."""
 
     visits: list[VisitBrief]
     known: int
+    signs_in: str
 
 
 class MetOut(Shape):

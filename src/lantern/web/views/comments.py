@@ -8,7 +8,7 @@ from lantern.core.problems import BadInput
 from lantern.store import commenting
 from lantern.store.models import Comment
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, done, me, reply, safe, services
 
 api = blueprint("comments")
 
@@ -40,8 +40,9 @@ def add_comment(body: shapes.CommentIn) -> Response:
     if body.looked and body.place != "run":
         raise BadInput("Runs are looked at.", where="looked")
     with services().database.session() as session:
+        text = safe(session, body.text)
         shape = _out(
-            commenting.add(session, body.place, body.key, body.text, me().id, looked=body.looked)
+            commenting.add(session, body.place, body.key, text, me().id, looked=body.looked)
         )
     return reply(shape)
 
@@ -50,7 +51,7 @@ def add_comment(body: shapes.CommentIn) -> Response:
 def change_comment(path: shapes.ById, body: shapes.CommentChange) -> Response:
     """Say something else in one's own comment."""
     with services().database.session() as session:
-        shape = _out(commenting.change(session, path.id, body.text, me().id))
+        shape = _out(commenting.change(session, path.id, safe(session, body.text), me().id))
     return reply(shape)
 
 

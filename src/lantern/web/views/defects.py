@@ -16,9 +16,11 @@ from lantern.store import alike, defect_files, defects, filters, handing, lists,
 from lantern.store.database import tell
 from lantern.store.models import Cast, Defect, DefectFile, Handover, Result
 from lantern.web import shapes
-from lantern.web.context import blueprint, bytes_of, done, me, reply, services
+from lantern.web.context import blueprint, bytes_of, done, me, reply, safe, services
 
 api = blueprint("defects")
+WRITTEN = {"title", "steps", "expected", "found", "notes"}
+"""What a person writes of a defect."""
 
 
 def _brief(defect: Row[Any]) -> shapes.DefectBrief:
@@ -213,12 +215,8 @@ def get_defect(path: shapes.ById) -> Response:
 
 def _made(session: Session, body: shapes.NewDefect, failure: Failure, environment: str) -> Defect:
     defect = Defect(
-        title=body.title,
+        **_safe(session, body.model_dump(include=WRITTEN)),
         severity=defects.check_severity(body.severity),
-        steps=body.steps,
-        expected=body.expected,
-        found=body.found,
-        notes=body.notes,
         environment=environment,
         browser="",
         release="",
@@ -229,6 +227,12 @@ def _made(session: Session, body: shapes.NewDefect, failure: Failure, environmen
     session.flush()
     session.refresh(defect)
     return defect
+
+
+def _safe(session: Session, fields: dict[str, Any]) -> dict[str, Any]:
+    return {
+        name: safe(session, value) if name in WRITTEN else value for name, value in fields.items()
+    }
 
 
 def _of_rehearsal(session: Session, body: shapes.NewDefect) -> shapes.DefectOut:
@@ -255,7 +259,7 @@ def change_defect(path: shapes.ById, body: shapes.DefectChange) -> Response:
     if "owner_id" in body.model_fields_set and body.owner_id is None:
         fields["owner_id"] = None  # nobody has it any more
     with services().database.session() as session:
-        defect = defects.change(session, path.id, body.version, fields, me().id)
+        defect = defects.change(session, path.id, body.version, _safe(session, fields), me().id)
         session.flush()
         shape = _out(session, defect)
     return reply(shape)

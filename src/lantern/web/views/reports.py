@@ -76,7 +76,8 @@ def choices() -> Response:
         for name, one in FORMS.items()
     ]
     templates = [
-        shapes.Choice(name=name, title=one.title, told=one.told) for name, one in TEMPLATES.items()
+        shapes.Choice(name=name, title=one.title, told=one.told, of_trends=one.of_trends)
+        for name, one in TEMPLATES.items()
     ]
     return reply(shapes.ReportChoices(forms=forms, templates=templates))
 

@@ -32,7 +32,10 @@ def list_visits() -> Response:
     """List the newest visits."""
     with services().database.session() as session:
         found = [_brief(session, one) for one in visits.listed(session)]
-        shape = shapes.VisitList(visits=found, known=len(visits.known(session)))
+        flow = visits.that_signs_in(session)
+        shape = shapes.VisitList(
+            visits=found, known=len(visits.known(session)), signs_in=flow[1] if flow else ""
+        )
     return reply(shape)
 
 

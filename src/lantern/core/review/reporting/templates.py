@@ -15,10 +15,11 @@ Part = Literal[
 
 @dataclass(frozen=True)
 class Template:
-    """Which parts a report has, for whom."""
+    """Which parts a report has, for whom; what is told of it, and of such a report of trends."""
 
     title: str
     told: str
+    of_trends: str
     parts: frozenset[Part]
 
     @property
@@ -32,17 +33,20 @@ TEMPLATES: dict[str, Template] = {
     "full": Template(
         "Full",
         "Every row and sentence, with pictures and a film strip",
+        "Every day and test, and what gets slower",
         frozenset({*_ALWAYS, "matrix", "changes", "defects", "failures", "rows", "pictures",
                    "strip", "days", "pace"}),
     ),
     "short": Template(
         "Short",
         "What failed and why, without pictures",
+        "How tests stand, and what gets slower",
         frozenset({*_ALWAYS, "matrix", "failures", "pace"}),
     ),
     "managers": Template(
         "For managers",
         "How it stands, what changed, which defects there are",
+        "How tests stand, day by day",
         frozenset({*_ALWAYS, "shares", "matrix", "changes", "defects", "days"}),
     ),
 }  # fmt: skip
