@@ -142,25 +142,26 @@ class Hand:
         if not self.page.dialog:
             self.page.after_input()
 
+    def node(self, part):
+        """Wait until a part is there; returns the frame that it is in, and its handle there."""
+
+        def found():
+            for frame in self.page.frames():
+                handle = self.page.probe("handleAt", f'[data-part="{part}"]', 0, frame=frame)
+                if handle:
+                    return frame, handle
+            return None
+
+        return until(found, f"the part {part}")
+
     def set(self, part, value):
         """Set a field of the browser's own, such as a date, as its picker does."""
-        frame = next(
-            f for f in self.page.frames()
-            if self.page.probe("handleAt", f'[data-part="{part}"]', 0, frame=f)
-        )  # fmt: skip
-        handle = self.page.probe("handleAt", f'[data-part="{part}"]', 0, frame=frame)
+        frame, handle = self.node(part)
         self.page.probe("toType", handle, value, frame=frame)
         self.rest()
 
     def choose(self, part, option):
         """Choose in a native list, as Lantern's own list of options does."""
-        for frame in self.page.frames():
-            handle = self.page.probe("handleAt", f'[data-part="{part}"]', 0, frame=frame)
-            if handle:
-                self.stage.take(
-                    {"type": "choose", "handle": handle, "frame": frame, "option": option}
-                )
-                break
-        else:
-            raise AssertionError(f"There is no {part} to choose in.")
+        frame, handle = self.node(part)
+        self.stage.take({"type": "choose", "handle": handle, "frame": frame, "option": option})
         self.rest()
