@@ -294,6 +294,32 @@ def test_what_was_there_in_the_last_green_run_is_said_to_be_gone(client, quotes,
     assert f"It was there in run {run}" in best["told"]
 
 
+def test_what_was_there_is_looked_up_at_the_moment_before_the_sentence(client, quotes, database):
+    """A page of a row is kept more than once: at its end the button may be gone, as it should."""
+    title, at = "Quote - Kiln Desk", quotes["steps"][9]["id"]
+    with database.session() as session:
+        run = runs.create(session, tests.get(session, quotes["id"]), "run", "1", None).id
+        session.flush()
+        cast = taken(session, run)
+        more = {"test_id": quotes["id"], "run_id": run, "cast_id": cast.id}
+        for name, place in {"early": 7, "before": 8, "pressed": 9, "checked": 10}.items():
+            step = quotes["steps"][place]["id"]
+            told = StepResult(step, place, name, "passed")
+            keep(session, cast, told, place + 1)
+            pages.save(session, title, [node(name=name)], step_id=step, **more)
+        pages.save(session, title, [node(name="end")], **more)
+        cast.outcome = "passed"
+
+        def seen(at):
+            return pages.last_green(session, quotes["id"], title, at=at).nodes[-1].name
+
+        assert seen(at) == "before", "what is kept at a press is what came of it"
+        assert seen(quotes["steps"][10]["id"]) == "checked", "a check changes nothing"
+        assert seen(quotes["steps"][7]["id"]) == "early", "none was kept before: the next one"
+        assert (seen(""), seen("unknown")) == ("end", "end")
+        assert pages.last_green(session, quotes["id"], title, at=at, before=cast.id).nodes == ()
+
+
 def test_signing_in_again_is_offered_where_a_flow_types_a_secret(client, quotes, database):
     with database.session() as session:
         test = tests.get(session, quotes["id"])

@@ -138,6 +138,9 @@ def test_an_element_with_another_name_is_the_test_and_one_that_is_gone_the_produ
 
     assert (verdict(case(now)).verdict, verdict(case(now)).act) == ("test", "accept repair")
     assert verdict(case((title,))).verdict == "product"
+    # Where the sentence itself was changed or moved, it may look too early, or in the wrong place.
+    moved = replace(case((title,)), changes=Changes(sentence=True))
+    assert verdict(moved).verdict == "test"
 
 
 def test_what_people_said_of_failures_like_it_weighs_most():

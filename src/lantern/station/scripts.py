@@ -153,10 +153,10 @@ class Scripts:
         with self._database.session() as session:
             return pages.address_of(session, self.test_id, step_id)
 
-    def last_green(self, title: str) -> pages.Green:
-        """Return what was on a page of the test's last run that passed; empty for none."""
+    def last_green(self, title: str, at: str) -> pages.Green:
+        """Return what was on a page before a sentence when it passed last; empty for none."""
         with self._database.session() as session:
-            return pages.last_green(session, self.test_id, title)
+            return pages.last_green(session, self.test_id, title, at=at)
 
     def flow_that_signs_in(self) -> str:
         """Return the id of a flow that types a password, "" for none."""

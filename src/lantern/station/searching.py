@@ -49,7 +49,7 @@ class Search:
     ) -> None:
         self._stage, self._element, self._seconds = stage, element, seconds
         scripts = stage.keeper.scripts
-        green = scripts.last_green(element.page or spot.step.page)
+        green = scripts.last_green(element.page or spot.step.page, spot.step.id)
         self._looked = Looked(
             element,
             (),

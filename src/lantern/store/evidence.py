@@ -83,7 +83,7 @@ class Gatherer:
         self._story = Story.of(self.run)
         self._runs: dict[int, tuple[Run, Story]] = {}
         self._usual: dict[str, Mapping[str, Sequence[float]]] = {}
-        self._then: dict[str, tuple[Facts, ...]] = {}
+        self._then: dict[tuple[str, str], tuple[Facts, ...]] = {}
 
     def case(self, result: Result, corrected: Mapping[str, int] | None = None) -> Case:
         """Return all that is known of a failed result of the run."""
@@ -101,7 +101,7 @@ class Gatherer:
             before=self._before(result),
             looked=looked,
             nodes=pages.nodes_of(page) if page else (),
-            nodes_then=self._nodes_then(line.title or (page.page if page else ""), cast),
+            nodes_then=self._nodes_then(line.title or (page.page if page else ""), result),
             title=page.page if page else "",
             address=page.address if page else self.run.address,
             usual=self._usual_times(cast.browser),
@@ -134,11 +134,14 @@ class Gatherer:
         except Problem:  # it is about no element, or its page is gone
             return None
 
-    def _nodes_then(self, title: str, cast: Cast) -> tuple[Facts, ...]:
-        if title not in self._then:
-            found = pages.last_green(self._session, self.run.test_id or 0, title, before=cast.id)
-            self._then[title] = found.nodes
-        return self._then[title]
+    def _nodes_then(self, title: str, result: Result) -> tuple[Facts, ...]:
+        key = title, result.step_id
+        if key not in self._then:
+            self._then[key] = pages.last_green(
+                self._session, self.run.test_id or 0, title,
+                at=result.step_id, before=result.cast_id,
+            ).nodes  # fmt: skip
+        return self._then[key]
 
     def _green(self, cast: Cast) -> tuple[Green, Cast] | None:
         """Return when the same row passed last in the same browser, else any row.

@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from lantern.core.elements.facts import Facts
 from lantern.core.problems import Missing
+from lantern.core.runs.work import seeing
 from lantern.core.steps.actions.navigating import title_pattern
-from lantern.store.models import Cast, Element, SavedPage, Test
+from lantern.store.models import Cast, Element, Result, Run, SavedPage, Test
 from lantern.store.paging import Order, Page, page
 
 MOST_HISTORY = 40
@@ -152,13 +153,16 @@ class Green:
     run: int = 0
 
 
-def last_green(session: Session, test_id: int, title: str, *, before: int | None = None) -> Green:
+def last_green(
+    session: Session, test_id: int, title: str, *, at: str = "", before: int | None = None
+) -> Green:
     """Return what was on a page of a test's last row that passed; empty when none was kept.
 
-    Only casts `before` one count, by its id; None for all.
+    Of several moments it is the one before the sentence `at`, "" for the last. Only casts `before`
+    one count, by its id; None for all.
     """
     query = (
-        select(SavedPage)
+        select(SavedPage.cast_id)
         .join(Cast, Cast.id == SavedPage.cast_id)
         .filter(
             SavedPage.test_id == test_id,
@@ -170,8 +174,38 @@ def last_green(session: Session, test_id: int, title: str, *, before: int | None
     )
     if before is not None:
         query = query.filter(Cast.id < before)
-    kept = session.scalars(query).first()
-    return Green(tuple(nodes_of(kept)), kept.run_id or 0) if kept else Green()
+    cast = session.scalar(query)
+    if cast is None:
+        return Green()
+    there = select(SavedPage).filter_by(cast_id=cast, page=title_pattern(title))
+    kept = _just_before(session, session.scalars(there.order_by(SavedPage.id)).all(), at)
+    return Green(tuple(nodes_of(kept)), kept.run_id or 0)
+
+
+def _just_before(session: Session, kept: Sequence[SavedPage], at: str) -> SavedPage:
+    """Return which page of a row was there before a sentence of it was carried out.
+
+    A page is kept behind its sentence; where that only reads it, it was like that before as well.
+    """
+    if len(kept) == 1 or not at:
+        return kept[-1]
+    query = select(Result.step_id, func.min(Result.position))
+    query = query.filter(Result.cast_id == kept[0].cast_id).group_by(Result.step_id)
+    places: dict[str, int] = {row[0]: row[1] for row in session.execute(query)}
+    if at not in places:
+        return kept[-1]
+    run = session.get_one(Run, kept[0].run_id)
+    reads = at in seeing(run.body, run.flows)
+    earlier = [
+        one
+        for one in kept
+        if places.get(one.step_id, LAST) < places[at] or (reads and one.step_id == at)
+    ]
+    return earlier[-1] if earlier else kept[0]
+
+
+LAST = 1 << 31
+"""The place of what is kept at the end of a row: behind all sentences."""
 
 
 def history(session: Session, page: str, tests: Sequence[int]) -> Sequence[SavedPage]:

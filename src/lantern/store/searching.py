@@ -53,7 +53,9 @@ def of_result(session: Session, result_id: int) -> Found:
     if page is None:
         raise Missing("The page on which it failed is not kept any more.", hint="Run it once more.")
     nodes = tuple(pages.nodes_of(page))
-    green = pages.last_green(session, run.test_id or 0, element.page or title, before=cast.id)
+    green = pages.last_green(
+        session, run.test_id or 0, element.page or title, at=result.step_id, before=cast.id
+    )
     looked = Looked(
         element,
         nodes,

@@ -15,6 +15,15 @@ from lantern.core.steps.model import Document
 from lantern.core.values.sources import Names
 
 
+def seeing(body: Mapping[str, Any], flows: Mapping[str, Any]) -> frozenset[str]:
+    """Return the ids of the sentences of a story that read what a page shows, in its flows too."""
+    stories = [body, *(flow["body"] for flow in flows.values())]
+    steps = [step for story in stories for step in story.get("steps", [])]
+    return frozenset(
+        str(one["id"]) for one in steps if one["action"] in ACTIONS and ACTIONS[one["action"]].sees
+    )
+
+
 @dataclass(frozen=True)
 class Work:
     """A cast that was taken under a `token`, by the queue's `job`, with all that playing it needs.
@@ -78,13 +87,7 @@ class Work:
 
     def seeing(self) -> frozenset[str]:
         """Return the ids of the sentences that read what a page shows, in flows too."""
-        stories = [self.body, *(flow["body"] for flow in self.flows.values())]
-        steps = [step for story in stories for step in story.get("steps", [])]
-        return frozenset(
-            str(one["id"])
-            for one in steps
-            if one["action"] in ACTIONS and ACTIONS[one["action"]].sees
-        )
+        return seeing(self.body, self.flows)
 
     def as_json(self) -> dict[str, Any]:
         """Return it as a JSON object."""

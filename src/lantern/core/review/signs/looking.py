@@ -110,6 +110,9 @@ def page_changed(case: Case) -> Iterator[Sign]:
     elif fresh and len(kinds) == len(_of_kind(case, case.nodes_then)):
         told = f"As many things of its kind are there as before, and “{said(fresh[0])}” is new."
         yield Sign("test", 2.6, told, "accept repair")
+    elif not new and case.changes.sentence:
+        yield Sign("test", 2.2, "It is not there where the changed sentence looks for it.")
+        yield Sign("product", 0.6, "")
     elif not new:
         told = "It is gone, and nothing else on the page changed."
         yield Sign("product", 2.8, told)
