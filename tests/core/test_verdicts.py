@@ -138,6 +138,13 @@ def test_an_element_with_another_name_is_the_test_and_one_that_is_gone_the_produ
 
     assert (verdict(case(now)).verdict, verdict(case(now)).act) == ("test", "accept repair")
     assert verdict(case((title,))).verdict == "product"
+    # Where hardly anything is there the page was not made anew: it was not drawn, or not yet.
+    things = tuple(Facts("p", name=f"Shelf {name}", text=name) for name in "abcdefgh")
+    bare = replace(case((title,)), nodes_then=(*before, *things))
+    broken = replace(line, console=("Uncaught TypeError: kilns is null",))
+    assert verdict(replace(bare, line=broken)).verdict == "product"
+    opened = Line("s1", "open", "Open “/quote”", "passed", used=14.0)
+    assert verdict(replace(bare, before=(opened,), usual={"s1": (0.7, 0.8)})).verdict == "timing"
     # Where the sentence itself was changed or moved, it may look too early, or in the wrong place.
     moved = replace(case((title,)), changes=Changes(sentence=True))
     assert verdict(moved).verdict == "test"

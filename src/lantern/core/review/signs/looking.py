@@ -19,6 +19,8 @@ LIKE = frozenset({"case", "number", "clue", "kind", "text"})
 ENOUGH = 0.4
 REDESIGNED = 0.35
 """Share of the things of a page from which on it counts as made anew."""
+DRAWN = 0.34
+"""New things for each that is gone, under which a page is rather empty than made anew."""
 
 
 def not_found(case: Case) -> Iterator[Sign]:
@@ -93,7 +95,7 @@ def _same_place(case: Case) -> bool:
 
 
 def page_changed(case: Case) -> Iterator[Sign]:
-    """How much of the page is other than when it passed: a redesign, or this thing alone."""
+    """How much of the page is other than when it passed: made anew, empty, or this thing alone."""
     if case.reason != "not found" or not case.nodes_then or not case.looked:
         return
     if case.changes.element or case.trouble:
@@ -104,7 +106,12 @@ def page_changed(case: Case) -> Iterator[Sign]:
     gone, new = then - now, now - then
     kinds = _of_kind(case, case.nodes)
     fresh = [one for one in kinds if _shape(one) in new]
-    if len(gone) >= 3 and len(gone) > REDESIGNED * len(then):
+    many = len(gone) >= 3 and len(gone) > REDESIGNED * len(then)
+    if many and len(new) < DRAWN * len(gone):
+        told = f"{len(gone)} of {len(then)} things that were on the page are not there, and hardly"
+        yield Sign("product", 1.0, f"{told} any is new: it was not drawn, or not yet.")
+        yield Sign("timing", 0.8, "")
+    elif many:
         told = f"{len(gone)} of {len(then)} things on the page are others than when it passed."
         yield Sign("test", 2.4, f"{told} The page was made anew.", "accept repair")
     elif fresh and len(kinds) == len(_of_kind(case, case.nodes_then)):
