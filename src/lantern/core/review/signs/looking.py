@@ -19,6 +19,8 @@ LIKE = frozenset({"case", "number", "clue", "kind", "text"})
 ENOUGH = 0.4
 REDESIGNED = 0.35
 """Share of the things of a page from which on it counts as made anew."""
+MANY = 8
+"""Things on a page from which on it is worth telling that most are not there."""
 DRAWN = 0.34
 """New things for each that is gone, under which a page is rather empty than made anew."""
 
@@ -107,9 +109,9 @@ def page_changed(case: Case) -> Iterator[Sign]:
     kinds = _of_kind(case, case.nodes)
     fresh = [one for one in kinds if _shape(one) in new]
     many = len(gone) >= 3 and len(gone) > REDESIGNED * len(then)
-    if many and len(new) < DRAWN * len(gone):
-        told = f"{len(gone)} of {len(then)} things that were on the page are not there, and hardly"
-        yield Sign("product", 1.0, f"{told} any is new: it was not drawn, or not yet.")
+    if gone and len(new) < max(DRAWN * len(gone), 1) and (many or _bare(case)):
+        told = "Most of what was on the page is not there, and hardly anything is new:"
+        yield Sign("product", 1.8, f"{told} it was not drawn, or not yet.")
         yield Sign("timing", 0.8, "")
     elif many:
         told = f"{len(gone)} of {len(then)} things on the page are others than when it passed."
@@ -131,6 +133,12 @@ def _shape(facts: Facts) -> tuple[str, ...]:
 
 def _shapes(nodes: Sequence[Facts]) -> set[tuple[str, ...]]:
     return {_shape(one) for one in nodes if one.visible and (one.name or one.label)}
+
+
+def _bare(case: Case) -> bool:
+    """Whether much less is there than when it passed, many of one shape counted one by one."""
+    then, now = (sum(one.visible for one in nodes) for nodes in (case.nodes_then, case.nodes))
+    return then >= MANY and now < then / 2
 
 
 def _of_kind(case: Case, nodes: Sequence[Facts]) -> list[Facts]:
