@@ -85,3 +85,18 @@ def test_requirements_show_what_no_test_covers(here):
     here.go("/requirements")
     here.sees("EMB-24")
     here.sees("Cone chart in Fahrenheit")
+
+
+def test_what_is_to_run_elsewhere_is_not_rehearsed_on_the_stage_of_the_test(here):
+    """Green on the stage would say nothing of the environment that was chosen."""
+    here.sign_in("odo")
+    here.go("/tests")
+    here.one("a[href^='/tests/']", 20)
+    here.driver.get(here.one("a[href^='/tests/']").get_attribute("href"))
+    rehearse = "button[data-role=rehearse]"
+    until(lambda: here.one(rehearse).is_enabled(), "Rehearse")
+    here.select("[aria-label='Environment to run in']", "Next release")
+    until(lambda: not here.one(rehearse).is_enabled(), "no rehearsal of another environment")
+    assert "The stage is at Kiln Desk" in here.one(rehearse).get_attribute("title")
+    here.select("[aria-label='Environment to run in']", "Kiln Desk")
+    until(lambda: here.one(rehearse).is_enabled(), "Rehearse again")

@@ -7,6 +7,7 @@ import Modal from '@/shared/Modal.vue'
 import Impact from './Impact.vue'
 
 /** Opens what a change of something would touch. */
+defineOptions({ inheritAttrs: false })
 defineProps<{ kind: Thing; of: string | number }>()
 const open = ref(false)
 </script>
@@ -16,6 +17,7 @@ const open = ref(false)
     type="button"
     class="button"
     data-role="touches"
+    v-bind="$attrs"
     title="Which tests, plans and people a change of it would touch"
     @click="open = true"
   >

@@ -97,9 +97,10 @@ function at(x: number, y: number) {
     >
       <nav class="flex min-h-0 flex-col border-r border-line bg-sheet" aria-label="Pages">
         <div class="flex flex-col gap-1.5 border-b border-line p-2">
-          <h1 class="heading flex items-center text-xl">
-            Pages <VisitButton class="ml-auto py-0.5 font-sans text-sm" />
-          </h1>
+          <div class="flex items-center justify-between gap-2">
+            <h1 class="heading text-xl">Pages</h1>
+            <VisitButton class="py-0.5 text-sm" />
+          </div>
           <input
             v-model="words"
             class="field"

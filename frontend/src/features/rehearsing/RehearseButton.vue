@@ -8,8 +8,11 @@ import { useTable } from '@/api/queries'
 
 import type { Beginning } from './useRehearsal'
 
-/** Beginning a rehearsal: at once from its start, or of another row, or from where the stage is. */
-const props = defineProps<{ test: Test; chosen: string; disabled: boolean }>()
+/**
+ * Beginning a rehearsal: at once from its start, or of another row, or from where the stage is.
+ * The stage is that of the test's environment: what is to run `elsewhere` is not rehearsed there.
+ */
+const props = defineProps<{ test: Test; chosen: string; disabled: boolean; elsewhere: boolean }>()
 const emit = defineEmits<{ begin: [how: Beginning] }>()
 
 const row = ref(1)
@@ -25,6 +28,13 @@ const called = computed(() =>
 )
 const number = computed(() => props.test.steps.findIndex((step) => step.id === props.chosen) + 1)
 
+const never = computed(() => props.disabled || props.elsewhere || props.test.steps.length === 0)
+const told = computed(() =>
+  props.elsewhere
+    ? `The stage is at ${props.test.environment.name}: choose it as the environment to rehearse`
+    : 'Play it on the stage, sentence by sentence if you like: it is held where something fails',
+)
+
 function begin(how: Omit<Beginning, 'row'>, close?: () => void) {
   close?.()
   emit('begin', { ...how, row: row.value > 1 ? chosenRow.value?.id : '' })
@@ -36,8 +46,8 @@ function begin(how: Omit<Beginning, 'row'>, close?: () => void) {
     <button
       class="button rounded-r-none"
       data-role="rehearse"
-      title="Play it on the stage, sentence by sentence if you like: it is held where something fails"
-      :disabled="disabled || test.steps.length === 0"
+      :title="told"
+      :disabled="never"
       @click="begin({ fresh: true })"
     >
       <Hand :size="14" /> Rehearse
@@ -45,7 +55,7 @@ function begin(how: Omit<Beginning, 'row'>, close?: () => void) {
     <PopoverButton
       class="button rounded-l-none border-l-0 px-1"
       aria-label="How to rehearse"
-      :disabled="disabled || test.steps.length === 0"
+      :disabled="never"
       ><ChevronDown :size="14"
     /></PopoverButton>
     <PopoverPanel

@@ -12,6 +12,7 @@ import { useAct } from '@/shared/acting'
 import { ago, exact } from '@/shared/times'
 
 /** Taking all known pages in again, and what earlier visits told. */
+defineOptions({ inheritAttrs: false })
 const open = ref(false)
 const router = useRouter()
 const environments = useEnvironments()
@@ -46,6 +47,7 @@ const {
     type="button"
     class="button"
     data-role="visit"
+    v-bind="$attrs"
     title="After a release: open each known page once, and see what would not be found"
     @click="open = true"
   >

@@ -17,10 +17,12 @@ import type { Asked } from './useRunning'
 const props = defineProps<{ test: Test; going: boolean }>()
 const emit = defineEmits<{ start: [asked: Asked]; cancel: [] }>()
 
+/** The environment to run in, 0 for that of the test. */
+const environment = defineModel<number>('environment', { required: true })
+
 const which = ref('all')
 const numbers = ref('')
 const filter = ref('')
-const environment = ref(0)
 const browsers = ref<string[]>([])
 const environments = useEnvironments()
 const earlier = useQuery({

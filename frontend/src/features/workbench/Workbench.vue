@@ -31,6 +31,8 @@ const { checking } = checks
 const { going, checked, results } = running
 const { story } = bench.drawer.layout
 
+/** The environment that runs go to, where that is not the one of the test and its stage. */
+const elsewhere = ref(0)
 const flowing = ref<string[]>([])
 const splitting = ref('')
 
@@ -89,9 +91,16 @@ const rename = (name: string) => (name.trim() ? edits.rename(name) : undefined)
             :test="test"
             :chosen="chosen.at(-1) ?? ''"
             :disabled="busy || going || rehearsing.on.value"
+            :elsewhere="elsewhere !== 0"
             @begin="rehearsing.begin($event)"
           />
-          <RunControls :test="test" :going="going" @start="running.start($event)" @cancel="running.cancel" />
+          <RunControls
+            v-model:environment="elsewhere"
+            :test="test"
+            :going="going"
+            @start="running.start($event)"
+            @cancel="running.cancel"
+          />
         </template>
       </div>
       <RehearsalBar
