@@ -123,7 +123,7 @@ class Stands:
         def __init__(self, thing: Thing) -> None:
             self._thing = thing
 
-        def last_green(self, _: str) -> Green:
+        def last_green(self, _: str, __: str) -> Green:
             return Green(self._thing.page, 1)
 
         def played_at(self, _: str) -> str:

@@ -150,7 +150,7 @@ def test_a_clean_run_becomes_the_baseline_and_a_later_failure_is_held_against_it
     assert "baseline" in lantern.nth("[data-role=version]", -1).text
     lantern.press("Run")
     until(lambda: lantern.one("[data-role=run-state]").text == "failed", "the failure", 60)
-    assert lantern.one("[data-outcome=failed]").size["width"] > 0, "the bar shows it"
+    until(lambda: lantern.one("[data-outcome=failed]").size["width"] > 0, "the bar shows it")
     assert not any(e.size["width"] for e in lantern.all("[data-outcome=passed]"))
     next(a for a in lantern.all("a") if a.text.startswith("Open run ")).click()
     until(lambda: "Press Ask" in lantern.one("[data-role=suspects]").text, "the likely cause")

@@ -42,13 +42,17 @@ function openNaming() {
   naming.value = !naming.value
 }
 const kept = (now: All) => queries.setQueryData(['requirements'], now)
+// Asked anew as well: an answer of before that is still under way must not be the last.
+const stale = [['requirements']]
 const { act: save } = useAct(() => ask(api.PUT('/api/requirements/scheme', { body: form.value })), {
+  stale,
   done: (now) => {
     kept(now)
     naming.value = false
   },
 })
 const { act: take } = useAct((csv: string) => ask(api.PUT('/api/requirements/known', { body: { csv } })), {
+  stale,
   done: (now) => {
     kept(now)
     say(`${now.known} requirements are known now.`)
