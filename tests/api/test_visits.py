@@ -86,7 +86,9 @@ def test_what_is_lost_after_a_release_is_told_with_what_it_could_be(client, kept
     assert met["Price"]["lost"] is False, "it shows only when a quote was asked for"
 
 
-def test_a_flow_that_signs_in_is_played_first_where_it_needs_nothing(client, kept, here, database):
+def test_a_flow_that_signs_in_is_played_before_what_is_behind_where_it_needs_nothing(
+    client, kept, here, database
+):
     assert client.get("/visits").json["signs_in"] == ""
     asks = replace(come_in(), takes=(Taken("who"),))
     with database.session() as session:
@@ -95,7 +97,8 @@ def test_a_flow_that_signs_in_is_played_first_where_it_needs_nothing(client, kep
     visit = start(client, here)
     with database.session() as session:
         run = session.get_one(Run, visit["run"])
-        assert run.body["steps"][0]["action"] == "flow"
+        told = [(one["action"], one["page"]) for one in run.body["steps"]]
+        assert told == [("open", SIGN_IN), ("flow", ""), ("open", QUOTE)], "signed in where it asks"
         assert [one["name"] for one in run.flows.values()] == ["Come in"]
     assert client.get("/visits").json["signs_in"] == "Come in"
 

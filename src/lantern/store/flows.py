@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from lantern.core.engine.attempt import Flow
 from lantern.core.problems import Conflict, Missing
 from lantern.core.steps import flows as core
-from lantern.core.steps.model import Document
+from lantern.core.steps.model import Document, Step
 from lantern.store import calls, elements, tests
 from lantern.store.models import Environment, Test
 from lantern.store.paging import Order, Page, page
@@ -115,8 +115,15 @@ def all_that_sign_in(session: Session) -> list[str]:
 
 
 def _types_a_secret(flow: Test) -> bool:
-    texts = (value for step in unpacked(flow).steps for value in step.inputs.values())
-    return any("${secret." in text for text in texts)
+    return bool(typing_secrets(unpacked(flow)))
+
+
+def typing_secrets(document: Document) -> list[Step]:
+    """Return the sentences of a story that a secret is given to."""
+    return [
+        step for step in document.steps
+        if any("${secret." in value for value in step.inputs.values())
+    ]  # fmt: skip
 
 
 def proposal(session: Session, test_id: int, ids: Sequence[str]) -> core.Cut:

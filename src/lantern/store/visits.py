@@ -19,6 +19,7 @@ from lantern.core.elements.clues import Element
 from lantern.core.engine.browsers import BROWSERS, USUAL
 from lantern.core.problems import BadInput, Missing
 from lantern.core.review.visits import Visited, visited
+from lantern.core.steps.actions.navigating import title_pattern
 from lantern.core.steps.model import Document, Settings, Step
 from lantern.core.values.templates import literal
 from lantern.store import calls, casts, elements, flows, models, pages, sharing
@@ -68,17 +69,28 @@ def known(session: Session) -> list[dict[str, str]]:
     return [{"page": found[path], "address": path} for path in sorted(found)][:MOST]
 
 
-def that_signs_in(session: Session) -> tuple[str, str] | None:
-    """Return id and name of the flow that a visit signs in by: one that needs no values given.
+@dataclass(frozen=True)
+class SignIn:
+    """The flow that a visit signs in by, and the titles of the pages on which it does."""
+
+    flow: str
+    name: str
+    pages: frozenset[str]
+
+
+def that_signs_in(session: Session) -> SignIn | None:
+    """Return the flow that a visit signs in by: one that needs no values given; None for none.
 
     The one that the project plays before others comes first.
     """
     before = project_of(session).before
     ids = sorted(flows.all_that_sign_in(session), key=lambda one: one != before)
     loaded = calls.load(session, ids)
-    for key in ids:
-        if all(one.default for one in loaded[key].document.takes):
-            return key, loaded[key].name
+    for key in filter(loaded.__contains__, ids):
+        name, document = loaded[key].name, loaded[key].document
+        if all(one.default for one in document.takes):
+            asking = (title_pattern(step.page) for step in flows.typing_secrets(document))
+            return SignIn(key, name, frozenset(asking))
     return None
 
 
@@ -103,13 +115,16 @@ def start(session: Session, environment_id: int, account: int) -> Visit:
 
 
 def _story(session: Session, there: Sequence[dict[str, str]]) -> Document:
+    """Return the story of a visit: where it signs in is looked at before it has."""
     steps = [
         Step(f"v{number}", "open", inputs={"address": literal(one["address"])}, page=one["page"])
         for number, one in enumerate(there, 1)
     ]
-    flow = that_signs_in(session)
-    if flow:
-        steps.insert(0, Step("v0", "flow", flow=flow[0]))
+    by = that_signs_in(session)
+    if by:
+        outside = [one for one in steps if one.page in by.pages]
+        inside = [one for one in steps if one.page not in by.pages]
+        steps = [*outside, Step("v0", "flow", flow=by.flow), *inside]
     limits = project_of(session).settings
     return Document(
         tuple(steps), settings=Settings(limit=max(LIMIT, limits.limit), on_failure="go on")

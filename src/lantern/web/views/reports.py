@@ -25,6 +25,7 @@ from lantern.web.context import (
     need_lead,
     need_version,
     reply,
+    safe,
     services,
 )
 from lantern.web.reporting import form_of, make
@@ -90,7 +91,7 @@ def mail_report(body: shapes.MailReport) -> Response:
     with services().database.session() as session:
         reporting.told(session, asked, templated=False)  # it is there
         sent = reporting.mail(
-            session, asked, body.people, body.word, f"{me().name} sent it to you."
+            session, asked, body.people, safe(session, body.word), f"{me().name} sent it to you."
         )
         without = [one.person for one in sent if one.state == "given up"]
         shape = shapes.ReportMailed(mails=len(sent) - len(without), without=without)

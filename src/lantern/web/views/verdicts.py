@@ -12,7 +12,7 @@ from lantern.core.review.causes import Cause
 from lantern.store import correcting, judging, plan_runs, runs
 from lantern.store.models import Cast, Correction, Judgement, Result, Run, Sighting
 from lantern.web import shapes
-from lantern.web.context import blueprint, done, me, reply, services
+from lantern.web.context import blueprint, done, me, reply, safe, services
 
 api = blueprint("verdicts")
 MOST_LISTED = 500
@@ -137,7 +137,7 @@ def get_verdict(path: shapes.ById) -> Response:
 def say_verdict(path: shapes.ById, body: shapes.SayAsk) -> Response:
     """Say what a failure, and all of its cause, is; it is kept beside what Lantern said."""
     with services().database.session() as session:
-        judging.correct(session, path.id, body.kind, body.word, me().id)
+        judging.correct(session, path.id, body.kind, safe(session, body.word), me().id)
         shape = _verdict_out(session, judging.verdict_of(session, path.id))
     return reply(shape)
 

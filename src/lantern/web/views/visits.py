@@ -32,9 +32,9 @@ def list_visits() -> Response:
     """List the newest visits."""
     with services().database.session() as session:
         found = [_brief(session, one) for one in visits.listed(session)]
-        flow = visits.that_signs_in(session)
+        by = visits.that_signs_in(session)
         shape = shapes.VisitList(
-            visits=found, known=len(visits.known(session)), signs_in=flow[1] if flow else ""
+            visits=found, known=len(visits.known(session)), signs_in=by.name if by else ""
         )
     return reply(shape)
 
