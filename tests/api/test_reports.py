@@ -92,13 +92,14 @@ def test_a_report_is_mailed_with_what_was_commented(
 ):
     report = {"what": "run", "key": run, "template": "full", "form": "html"}
     word = "Please look before noon"
-    answer = client.post(
-        "/reports/mail", report=report, people=[people["wren"], people["pia"]], word=word
-    )
+    to = [people["wren"], people["pia"]]
+    said = f"{word}: wheel-and-kiln"  # a secret that a person writes goes to nobody
+    answer = client.post("/reports/mail", report=report, people=to, word=said)
     assert answer.json == {"mails": 2, "without": []}
     assert send() == 2
     [first, _] = box.all()
-    assert word in first.text("plain")
+    assert f"{word}: ••••••" in first.text("plain")
+    assert "wheel-and-kiln" not in first.message.as_string()
     assert f"https://lantern.example/runs/{run}" in first.text("html")
     [file] = list(first.message.iter_attachments())
     assert file.get_filename() == f"run-{run}.html"

@@ -141,6 +141,15 @@ def test_what_a_person_says_holds_for_the_cause_is_counted_and_learned(client, q
     assert "taken back already" in gone.json["message"]
 
 
+def test_a_secret_in_what_a_person_says_is_masked(client, quotes, database):
+    bad = run(client, database, quotes, lambda values: values["price"] + "5")
+    (cause,) = client.get(f"/runs/{bad}/causes").json["causes"]
+    result = cause["failures"][0]["result"]
+    said = client.post(f"/results/{result}/verdict", kind="data", word="wheel-and-kiln is old.")
+    assert said.json["said"]["word"] == "•••••• is old."
+    assert "wheel-and-kiln" not in client.get(f"/runs/{bad}/report.html").text
+
+
 def test_only_what_failed_is_judged_and_only_known_kinds_are_said(client, quotes, database):
     green = run(client, database, quotes, right, rows="1")
     with database.session() as session:

@@ -94,7 +94,7 @@ function start(kind: 'try' | 'run') {
   <span v-else class="chip shrink-0" :title="test.environment.address">{{ test.environment.name }}</span>
   <label v-if="test.kind === 'test'" class="flex items-center gap-1 text-sm text-soft">
     rows
-    <select v-model="which" class="field w-auto" aria-label="Which rows to run">
+    <select v-model="which" class="field w-auto max-w-24" aria-label="Which rows to run">
       <option value="all">all</option>
       <option value="ticked">ticked</option>
       <option value="some">some…</option>
