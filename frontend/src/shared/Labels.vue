@@ -31,7 +31,7 @@ function add(label: string) {
 <template>
   <Popover class="relative shrink-0">
     <PopoverButton
-      class="button-bare max-w-56"
+      class="button-bare max-w-36"
       data-role="labels"
       :aria-label="labels.length ? `${labels.join(', ')}: labels of ${of}` : `Label ${of}`"
       :title="labels.join(', ') || 'Labels: by them tests are found and planned'"
